@@ -1,0 +1,55 @@
+// A rigid body as the world's users see it: handle, settings, motion.
+#pragma once
+
+#include <cstdint>
+#include <limits>
+#include <optional>
+#include <string>
+
+#include "dynamics/surface.h"
+#include "geometry/mass.h"
+#include "geometry/shape.h"
+
+namespace bronvel {
+
+/// Names a body for as long as it lives; a handle of a removed body is never taken for another one.
+struct BodyHandle {
+  std::uint32_t index = std::numeric_limits<std::uint32_t>::max();
+  std::uint32_t generation = 0;
+  auto operator<=>(const BodyHandle&) const = default;
+};
+
+enum class MotionKind {
+  fixed,      ///< static: never moves
+  kinematic,  ///< moves as told, pushes others, is not pushed
+  dynamic     ///< obeys forces and contacts
+};
+
+/// Everything about a body but its motion.
+struct BodySettings {
+  MotionKind kind = MotionKind::dynamic;
+  Shape shape = Sphere{};
+  double mass = 1;  ///< kg, above 0; used by dynamic bodies
+  Surface surface;
+  double gravity_factor = 1;   ///< gravity acts this many times
+  double linear_damping = 0;   ///< share of velocity lost, 1/s
+  double angular_damping = 0;  ///< share of angular velocity lost, 1/s
+  double linear_drag = 0;      ///< c in F = −c v, N·s/m
+  double drag_area = 0;        ///< drag coefficient × area, m²; F = ½ ρ area |v| v
+  bool solid = true;           ///< false: senses contacts, gives no response
+  bool may_sleep = true;
+  std::uint32_t groups = 1;           ///< bits
+  std::uint32_t meets = 0xFFFFFFFFU;  ///< bits of the groups it collides with; both bodies must agree
+};
+
+/// A body's motion in the scene's frame.
+struct BodyMotion {
+  Pose pose;                             ///< of the shape's origin
+  Vec3 velocity = Vec3::Zero();          ///< of the centre of mass, m/s
+  Vec3 angular_velocity = Vec3::Zero();  ///< rad/s
+};
+
+/// Why these settings or this motion can't be used; empty if they can.
+std::optional<std::string> body_fault(const BodySettings& settings, const BodyMotion& motion);
+
+}  // namespace bronvel

@@ -1,0 +1,77 @@
+// Which bodies are near each other: a tree of boxes that is mended as bodies move.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <utility>
+#include <vector>
+
+#include "geometry/bounds.h"
+
+namespace bronvel {
+
+/// A binary tree of padded boxes, one leaf a body. A leaf is moved only when its body leaves the padding, so bodies at
+/// rest cost nothing. Insertion by least surface area with rotations (Goldsmith and Salmon, 1987; Kopta et al., 2012).
+class BroadPhase {
+ public:
+  using Leaf = std::int32_t;
+
+  Leaf add(const Bounds& bounds, std::uint32_t body);
+  void remove(Leaf leaf);
+  /// Tells where the body is now; `shift` is where it is heading, m. Returns true if the leaf had to move.
+  bool update(Leaf leaf, const Bounds& bounds, const Vec3& shift);
+  const Bounds& padded(Leaf leaf) const { return nodes_[static_cast<std::size_t>(leaf)].bounds; }
+
+  /// Calls visit(body) for every leaf whose padded box overlaps; stops when it returns false.
+  template <class Visit>
+  void overlapping(const Bounds& bounds, Visit&& visit) const {
+    walk([&](const Node& node) { return node.bounds.overlaps(bounds); }, visit);
+  }
+  /// Calls visit(body) for every leaf whose padded box meets the segment of length `reach`.
+  template <class Visit>
+  void along(const Vec3& origin, const Vec3& direction, double reach, Visit&& visit) const {
+    Vec3 inverse;
+    for (int i = 0; i < 3; ++i) inverse[i] = 1.0 / (std::abs(direction[i]) < 1e-300 ? 1e-300 : direction[i]);
+    walk([&](const Node& node) { return meets_segment(node.bounds, origin, inverse, reach); }, visit);
+  }
+
+ private:
+  struct Node {
+    Bounds bounds;
+    Leaf parent = -1;
+    Leaf left = -1, right = -1;  // left < 0: a leaf
+    std::uint32_t body = 0;
+    bool is_leaf() const { return left < 0; }
+  };
+
+  template <class Test, class Visit>
+  void walk(const Test& test, Visit& visit) const {
+    if (root_ < 0) return;
+    std::int32_t stack[256];
+    int depth = 0;
+    stack[depth++] = root_;
+    while (depth > 0) {
+      const Node& node = nodes_[static_cast<std::size_t>(stack[--depth])];
+      if (!test(node)) continue;
+      if (node.is_leaf()) {
+        if (!visit(node.body)) return;
+      } else if (depth + 2 <= 256) {
+        stack[depth++] = node.right;
+        stack[depth++] = node.left;
+      }
+    }
+  }
+
+  Node& at(Leaf i) { return nodes_[static_cast<std::size_t>(i)]; }
+  Leaf take_node();
+  void insert(Leaf leaf);
+  void detach(Leaf leaf);
+  void refit(Leaf from);
+  void rotate(Leaf node);
+
+  std::vector<Node> nodes_;
+  std::vector<Leaf> unused_;
+  Leaf root_ = -1;
+};
+
+}  // namespace bronvel

@@ -1,0 +1,21 @@
+// Keeps the list of near pairs and brings their contacts up to date.
+#pragma once
+
+#include "dynamics/world_state.h"
+
+namespace bronvel {
+
+/// Moves leaves, adds pairs that came near, drops pairs that parted.
+void update_pairs(WorldState& state);
+
+/// Finds the contact points of every pair with an awake body, carrying impulses over by feature, and lists the pairs
+/// to be solved in state.active, in order of body indices.
+void update_contacts(WorldState& state);
+
+/// Drops every pair of the body.
+void forget_pairs(WorldState& state, std::uint32_t body);
+
+/// Fills state.contacts from the pairs after the tick.
+void report_contacts(WorldState& state);
+
+}  // namespace bronvel

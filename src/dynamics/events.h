@@ -1,0 +1,31 @@
+// What the world reports of a tick.
+#pragma once
+
+#include <vector>
+
+#include "dynamics/body.h"
+#include "geometry/contact.h"
+
+namespace bronvel {
+
+enum class ContactPhase { touch, stay, part };
+
+/// One pair of bodies in contact during a tick. `a` has the lower index; the normal points from a to b.
+struct ContactEvent {
+  ContactPhase phase = ContactPhase::touch;
+  BodyHandle a, b;
+  Vec3 normal = Vec3::UnitY();
+  std::vector<Vec3> points;     ///< deepest first, m; empty when parting
+  double closing_speed = 0;     ///< before the hit, along the normal, m/s
+  double normal_impulse = 0;    ///< summed over the tick, N·s
+  double friction_impulse = 0;  ///< length of the sum over the tick, N·s
+  SurfacePair surface;
+};
+
+/// A body that the world stopped because its motion was no longer a number.
+struct FaultEvent {
+  BodyHandle body;
+  std::string reason;
+};
+
+}  // namespace bronvel

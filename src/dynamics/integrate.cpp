@@ -1,0 +1,109 @@
+// Integration of velocities and positions.
+#include "dynamics/integrate.h"
+
+namespace bronvel {
+namespace {
+
+// Speed after h seconds of drag, from (1 + h l) s + h q s² = u: the implicit step of s' = −l s − q s².
+double dragged(double u, double linear, double quadratic, double h) {
+  const double b = 1 + h * linear, a = h * quadratic;
+  return 2 * u / (b + std::sqrt(b * b + 4 * a * u));
+}
+
+// Angular velocity of a free body after h seconds: body-frame angular momentum by the implicit midpoint rule,
+// L' − L = h (L + L')/2 × I⁻¹ (L + L')/2, by fixed-point iteration.
+Vec3 coasted(const BodyRecord& record, const Motion& motion, double h) {
+  const Mat3& inertia = record.mass.inertia;
+  const Vec3 spin = motion.orientation.conjugate() * motion.angular_velocity;
+  const Vec3 start = inertia * spin;
+  Vec3 end = start;
+  for (int i = 0; i < 12; ++i) {
+    const Vec3 middle = 0.5 * (start + end);
+    const Vec3 next = start + h * middle.cross(record.inverse_inertia * middle);
+    const double change = (next - end).squaredNorm();
+    end = next;
+    if (change <= 1e-30 * start.squaredNorm()) break;
+  }
+  return record.inverse_inertia * (0.5 * (start + end));
+}
+
+bool is_round(const Mat3& inertia) {
+  const double scale = inertia.trace() / 3;
+  return (inertia - scale * Mat3::Identity()).cwiseAbs().maxCoeff() <= 1e-12 * scale;
+}
+
+}  // namespace
+
+Vec3 steady_acceleration(const WorldState& state, std::uint32_t body) {
+  const BodyRecord& record = state.records[body];
+  if (!record.dynamic() || record.asleep) return Vec3::Zero();
+  return state.settings.gravity * record.settings.gravity_factor + record.force * state.motions[body].inverse_mass;
+}
+
+void integrate_velocities(WorldState& state, double h) {
+  for (std::uint32_t i = 0; i < state.records.size(); ++i) {
+    const BodyRecord& record = state.records[i];
+    if (!record.alive || !record.dynamic() || record.asleep) continue;
+    Motion& motion = state.motions[i];
+    const BodySettings& settings = record.settings;
+    state.velocity_before[i] = motion.velocity;
+    motion.velocity += h * steady_acceleration(state, i);
+    const double linear = settings.linear_damping + settings.linear_drag * motion.inverse_mass;
+    const double quadratic = 0.5 * state.settings.air_density * settings.drag_area * motion.inverse_mass;
+    if (linear > 0 || quadratic > 0) {
+      const double speed = motion.velocity.norm();
+      if (speed > 0) motion.velocity *= dragged(speed, linear, quadratic, h) / speed;
+    }
+    motion.angular_velocity += h * (motion.inverse_inertia * record.torque);
+    if (settings.angular_damping > 0) motion.angular_velocity /= 1 + h * settings.angular_damping;
+    state.velocity_free[i] = motion.velocity;
+  }
+}
+
+void integrate_positions(WorldState& state, double h) {
+  for (std::uint32_t i = 0; i < state.records.size(); ++i) {
+    BodyRecord& record = state.records[i];
+    if (!record.alive || record.settings.kind == MotionKind::fixed || record.asleep) continue;
+    Motion& motion = state.motions[i];
+    if (record.dynamic()) {
+      const bool free = motion.velocity == state.velocity_free[i];
+      motion.centre += h * (free ? Vec3(0.5 * (state.velocity_before[i] + motion.velocity)) : motion.velocity);
+      if (!is_round(record.mass.inertia)) {
+        // The midpoint spin both turns the body and, with the angular momentum kept, gives the spin after it.
+        const Vec3 momentum =
+            motion.orientation * (record.mass.inertia * (motion.orientation.conjugate() * motion.angular_velocity));
+        const Vec3 middle = motion.orientation * coasted(record, motion, h);
+        const Vec3 cayley = 0.5 * h * middle;
+        const Quat turn(1, cayley.x(), cayley.y(), cayley.z());
+        motion.orientation = (turn.normalized() * motion.orientation).normalized();
+        motion.angular_velocity =
+            motion.orientation * (record.inverse_inertia * (motion.orientation.conjugate() * momentum));
+        refresh_inertia(record, motion);
+        continue;
+      }
+    } else {
+      motion.centre += h * motion.velocity;
+    }
+    motion.orientation = turned(motion.orientation, h * motion.angular_velocity);
+    refresh_inertia(record, motion);
+  }
+}
+
+void set_back(Motion& body, const Motion& before, double moment) {
+  if (body.inverse_mass == 0 || moment <= 0) return;
+  body.centre -= moment * (body.velocity - before.velocity);
+  body.orientation = turned(body.orientation, -moment * (body.angular_velocity - before.angular_velocity));
+}
+
+Quat turned(const Quat& orientation, const Vec3& rotation) {
+  const double angle = rotation.norm();
+  if (angle < 1e-300) return orientation;
+  return (Quat(Eigen::AngleAxisd(angle, rotation / angle)) * orientation).normalized();
+}
+
+void refresh_inertia(const BodyRecord& record, Motion& motion) {
+  const Mat3 rotation = motion.orientation.toRotationMatrix();
+  motion.inverse_inertia = rotation * record.inverse_inertia * rotation.transpose();
+}
+
+}  // namespace bronvel

@@ -1,0 +1,30 @@
+// Moving bodies through a sub-step.
+#pragma once
+
+#include "dynamics/world_state.h"
+
+namespace bronvel {
+
+/// Acceleration of the body by gravity and the steady force of this tick, m/s² (drag left out); zero for bodies that
+/// forces don't move.
+Vec3 steady_acceleration(const WorldState& state, std::uint32_t body);
+
+/// Velocities through a sub-step of h seconds: gravity, forces, drags (implicit, so that the terminal speed is exact)
+/// and the turning of free bodies about their own axes (implicit midpoint, which keeps energy and angular momentum;
+/// Simo and Wong, 1991).
+void integrate_velocities(WorldState& state, double h);
+
+/// Positions through a sub-step. A body whose velocity nothing but smooth forces changed moves with the mean of its
+/// velocities, which is exact under constant acceleration.
+void integrate_positions(WorldState& state, double h);
+
+/// Moves the body back by (now − before) velocity × moment: as if the change had come `moment` seconds later.
+void set_back(Motion& body, const Motion& before, double moment);
+
+/// Orientation turned by the rotation vector (rad, scene frame).
+Quat turned(const Quat& orientation, const Vec3& rotation);
+
+/// Brings inverse_inertia in line with the orientation.
+void refresh_inertia(const BodyRecord& record, Motion& motion);
+
+}  // namespace bronvel

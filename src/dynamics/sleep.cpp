@@ -1,0 +1,105 @@
+// Putting islands to sleep and waking them.
+#include "dynamics/sleep.h"
+
+#include <numeric>
+
+namespace bronvel {
+namespace {
+
+constexpr double still_speed = 0.02;  // m/s, of any point of the body
+constexpr double still_time = 0.5;    // s
+
+std::uint32_t find_root(std::vector<std::uint32_t>& parent, std::uint32_t i) {
+  while (parent[i] != i) {
+    parent[i] = parent[parent[i]];
+    i = parent[i];
+  }
+  return i;
+}
+
+bool joins(const WorldState& state, const Pair& pair) {
+  const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
+  return pair.alive && pair.touching && a.dynamic() && b.dynamic() && a.settings.solid && b.settings.solid;
+}
+
+}  // namespace
+
+void put_to_sleep(WorldState& state) {
+  const double dt = state.tick_length();
+  bool any = false;
+  for (std::uint32_t i = 0; i < state.records.size(); ++i) {
+    BodyRecord& record = state.records[i];
+    if (!record.alive || !record.dynamic() || record.asleep) continue;
+    const Motion& motion = state.motions[i];
+    const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
+    const bool still = speed < still_speed && record.settings.may_sleep && record.force.isZero() &&
+                       record.torque.isZero() && record.touching;
+    record.still_for = still ? record.still_for + dt : 0;
+    any = any || record.still_for >= still_time;
+  }
+  if (!any) return;
+  std::vector<std::uint32_t> parent(state.records.size());
+  std::iota(parent.begin(), parent.end(), 0U);
+  for (const Pair& pair : state.pairs)
+    if (joins(state, pair)) {
+      const std::uint32_t a = find_root(parent, pair.a), b = find_root(parent, pair.b);
+      parent[std::max(a, b)] = std::min(a, b);
+    }
+  // An island is as awake as its liveliest body. A mover beneath keeps it awake.
+  std::vector<double> least(state.records.size(), 1e300);
+  for (std::uint32_t i = 0; i < state.records.size(); ++i) {
+    const BodyRecord& record = state.records[i];
+    if (!record.alive || !record.dynamic()) continue;
+    double& island = least[find_root(parent, i)];
+    island = std::min(island, record.asleep ? 1e300 : record.still_for);
+  }
+  for (const Pair& pair : state.pairs) {
+    if (!pair.alive || !pair.touching) continue;
+    for (const auto& [mover, rider] : {std::pair{pair.a, pair.b}, std::pair{pair.b, pair.a}}) {
+      const bool moving = state.records[mover].settings.kind == MotionKind::kinematic &&
+                          (!state.motions[mover].velocity.isZero() || !state.motions[mover].angular_velocity.isZero());
+      if (moving && state.records[rider].dynamic()) least[find_root(parent, rider)] = 0;
+    }
+  }
+  for (std::uint32_t i = 0; i < state.records.size(); ++i) {
+    BodyRecord& record = state.records[i];
+    if (!record.alive || !record.dynamic() || record.asleep) continue;
+    if (least[find_root(parent, i)] < still_time) continue;
+    record.asleep = true;
+    state.motions[i].velocity.setZero();
+    state.motions[i].angular_velocity.setZero();
+  }
+}
+
+void wake_island(WorldState& state, std::uint32_t body) {
+  std::vector<std::uint32_t> waiting{body};
+  while (!waiting.empty()) {
+    const std::uint32_t i = waiting.back();
+    waiting.pop_back();
+    BodyRecord& record = state.records[i];
+    record.still_for = 0;
+    if (!record.asleep && i != body) continue;
+    record.asleep = false;
+    for (const Pair& pair : state.pairs) {
+      if (!pair.alive || !pair.touching || (pair.a != i && pair.b != i)) continue;
+      const std::uint32_t other = pair.a == i ? pair.b : pair.a;
+      if (state.records[other].asleep) waiting.push_back(other);
+    }
+  }
+}
+
+void wake_touched(WorldState& state) {
+  for (std::size_t p = 0; p < state.pairs.size(); ++p) {
+    const Pair& pair = state.pairs[p];
+    if (!pair.alive || pair.count == 0) continue;
+    for (const auto& [mover, sleeper] : {std::pair{pair.a, pair.b}, std::pair{pair.b, pair.a}}) {
+      const BodyRecord& record = state.records[mover];
+      if (!state.records[sleeper].asleep || record.asleep || record.settings.kind == MotionKind::fixed) continue;
+      const Motion& motion = state.motions[mover];
+      const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
+      if (speed > 2 * still_speed || !pair.touching) wake_island(state, sleeper);
+    }
+  }
+}
+
+}  // namespace bronvel

@@ -1,0 +1,370 @@
+// The world's life: bodies come, are pushed, and are stepped.
+#include "dynamics/world.h"
+
+#include <bit>
+
+#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_solver.h"
+#include "dynamics/impact.h"
+#include "dynamics/integrate.h"
+#include "dynamics/sleep.h"
+#include "dynamics/world_state.h"
+#include "geometry/error.h"
+
+namespace bronvel {
+namespace {
+
+void check(const Vec3& v, const char* call, const char* unit) {
+  if (!finite(v)) throw Error(call, std::string("wants a vector in ") + unit + ", got one that is not a number");
+}
+
+void check(const WorldSettings& s) {
+  if (!finite(s.gravity)) throw Error("world", "gravity is not a number");
+  if (!(s.tick_rate >= 1 && s.tick_rate <= 10000)) throw Error("world", "tick_rate must be 1 to 10,000 Hz");
+  if (s.substeps < 1 || s.substeps > 64) throw Error("world", "substeps must be 1 to 64");
+  if (!(s.restitution_speed >= 0)) throw Error("world", "restitution_speed must be 0 m/s or more");
+  if (!(s.air_density >= 0)) throw Error("world", "air_density must be 0 kg/m³ or more");
+}
+
+// Settings into the derived part of the record; the motion's pose stays.
+void take_settings(BodyRecord& record, Motion& motion, const BodySettings& settings) {
+  record.settings = settings;
+  const double volume = shape_volume(settings.shape);
+  record.mass = mass_properties(settings.shape, settings.mass / volume);
+  record.mass.mass = settings.mass;
+  const Bounds bounds = shape_bounds(settings.shape, Pose{});
+  record.radius = (bounds.high.cwiseAbs().cwiseMax(bounds.low.cwiseAbs())).norm();
+  if (record.dynamic()) {
+    record.inverse_inertia = record.mass.inertia.inverse();
+    motion.inverse_mass = 1 / settings.mass;
+  } else {
+    record.inverse_inertia.setZero();
+    motion.inverse_mass = 0;
+    record.asleep = false;
+    if (settings.kind == MotionKind::fixed) {
+      motion.velocity.setZero();
+      motion.angular_velocity.setZero();
+    }
+  }
+  refresh_inertia(record, motion);
+}
+
+}  // namespace
+
+std::optional<std::string> body_fault(const BodySettings& s, const BodyMotion& m) {
+  if (auto fault = shape_fault(s.shape)) return fault;
+  if (!(s.mass > 0) || !finite(s.mass)) return "mass must be a number above 0 kg";
+  if (s.mass < 1e-12 || s.mass > 1e15) return "mass must be from 1e-12 to 1e15 kg";
+  for (const double share : {s.surface.static_friction, s.surface.dynamic_friction, s.surface.rolling_friction,
+                             s.linear_damping, s.angular_damping, s.linear_drag, s.drag_area})
+    if (!(share >= 0) || !finite(share)) return "friction, damping and drag must be numbers of 0 or more";
+  if (!(s.surface.restitution >= 0 && s.surface.restitution <= 1)) return "restitution must be from 0 to 1";
+  if (!finite(s.gravity_factor)) return "gravity_factor is not a number";
+  if (!finite(m.pose.position)) return "position is not a number";
+  if (m.pose.position.cwiseAbs().maxCoeff() > 1e7) return "position is farther than 1e7 m from the origin";
+  if (!finite(m.pose.orientation) || std::abs(m.pose.orientation.norm() - 1) > 1e-3)
+    return "orientation must be a unit quaternion";
+  if (!finite(m.velocity) || m.velocity.norm() > 1e6) return "velocity must be a number below 1e6 m/s";
+  if (!finite(m.angular_velocity) || m.angular_velocity.norm() > 1e6)
+    return "angular_velocity must be a number below 1e6 rad/s";
+  return std::nullopt;
+}
+
+std::uint32_t WorldState::index_of(BodyHandle body) const {
+  if (body.index >= records.size() || !records[body.index].alive || records[body.index].generation != body.generation)
+    throw Error("world", "the body is gone", "it was removed; look it up again");
+  return body.index;
+}
+
+World::World(const WorldSettings& settings) : state_(std::make_unique<WorldState>()) {
+  set_settings(settings);
+}
+World::~World() = default;
+World::World(World&&) noexcept = default;
+World& World::operator=(World&&) noexcept = default;
+
+std::int64_t World::tick() const {
+  return state_->tick;
+}
+double World::time() const {
+  return static_cast<double>(state_->tick) / state_->settings.tick_rate;
+}
+const WorldSettings& World::settings() const {
+  return state_->settings;
+}
+
+void World::set_settings(const WorldSettings& settings) {
+  check(settings);
+  state_->settings = settings;
+  for (BodyRecord& record : state_->records) {
+    record.asleep = false;
+    record.still_for = 0;
+  }
+}
+
+BodyHandle World::create(const BodySettings& settings, const BodyMotion& motion) {
+  if (auto fault = body_fault(settings, motion)) throw Error("world", *fault);
+  WorldState& s = *state_;
+  std::uint32_t index;
+  if (s.unused.empty()) {
+    index = static_cast<std::uint32_t>(s.records.size());
+    s.records.emplace_back();
+    s.motions.emplace_back();
+  } else {
+    index = s.unused.back();
+    s.unused.pop_back();
+  }
+  BodyRecord& record = s.records[index];
+  const std::uint32_t generation = record.generation + 1;
+  record = BodyRecord{};
+  record.generation = generation;
+  record.alive = true;
+  Motion& body = s.motions[index];
+  body = Motion{};
+  body.orientation = motion.pose.orientation.normalized();
+  body.velocity = motion.velocity;
+  body.angular_velocity = motion.angular_velocity;
+  take_settings(record, body, settings);
+  body.centre = motion.pose.position + body.orientation * record.mass.centre;
+  record.leaf = s.broad_phase.add(shape_bounds(settings.shape, motion.pose), index);
+  return {index, generation};
+}
+
+void World::remove(BodyHandle body) {
+  const std::uint32_t i = state_->index_of(body);
+  wake_island(*state_, i);
+  forget_pairs(*state_, i);
+  state_->broad_phase.remove(state_->records[i].leaf);
+  state_->records[i].alive = false;
+  state_->unused.push_back(i);
+}
+
+bool World::alive(BodyHandle body) const {
+  return body.index < state_->records.size() && state_->records[body.index].alive &&
+         state_->records[body.index].generation == body.generation;
+}
+
+std::vector<BodyHandle> World::bodies() const {
+  std::vector<BodyHandle> all;
+  for (std::uint32_t i = 0; i < state_->records.size(); ++i)
+    if (state_->records[i].alive) all.push_back({i, state_->records[i].generation});
+  return all;
+}
+
+const BodySettings& World::body_settings(BodyHandle body) const {
+  return state_->records[state_->index_of(body)].settings;
+}
+
+void World::change(BodyHandle body, const BodySettings& settings) {
+  const std::uint32_t i = state_->index_of(body);
+  if (auto fault = body_fault(settings, motion(body))) throw Error("world", *fault);
+  BodyRecord& record = state_->records[i];
+  Motion& m = state_->motions[i];
+  const Pose pose = motion(body).pose;
+  const bool new_shape = !(record.settings.shape == settings.shape);
+  const bool new_kind = record.settings.kind != settings.kind;
+  wake_island(*state_, i);
+  take_settings(record, m, settings);
+  m.centre = pose.to_scene(record.mass.centre);
+  if (new_shape || new_kind) {
+    forget_pairs(*state_, i);
+    state_->broad_phase.remove(record.leaf);
+    record.leaf = state_->broad_phase.add(shape_bounds(settings.shape, pose), i);
+  }
+  record.moved = true;
+}
+
+BodyMotion World::motion(BodyHandle body) const {
+  const std::uint32_t i = state_->index_of(body);
+  const Motion& m = state_->motions[i];
+  return {{m.centre - m.orientation * state_->records[i].mass.centre, m.orientation}, m.velocity, m.angular_velocity};
+}
+
+Vec3 World::centre_of_mass(BodyHandle body) const {
+  return state_->motions[state_->index_of(body)].centre;
+}
+MassProperties World::mass(BodyHandle body) const {
+  return state_->records[state_->index_of(body)].mass;
+}
+bool World::asleep(BodyHandle body) const {
+  return state_->records[state_->index_of(body)].asleep;
+}
+bool World::touching(BodyHandle body) const {
+  return state_->records[state_->index_of(body)].touching;
+}
+void World::wake(BodyHandle body) {
+  wake_island(*state_, state_->index_of(body));
+}
+
+void World::place(BodyHandle body, const Pose& pose) {
+  const std::uint32_t i = state_->index_of(body);
+  check(pose.position, "place", "metres");
+  if (!finite(pose.orientation) || pose.orientation.norm() < 1e-6)
+    throw Error("place", "wants a rotation that is not zero");
+  wake_island(*state_, i);
+  Motion& m = state_->motions[i];
+  m.orientation = pose.orientation.normalized();
+  m.centre = Pose{pose.position, m.orientation}.to_scene(state_->records[i].mass.centre);
+  refresh_inertia(state_->records[i], m);
+  state_->records[i].moved = true;
+}
+
+void World::set_velocity(BodyHandle body, const Vec3& velocity) {
+  const std::uint32_t i = state_->index_of(body);
+  check(velocity, "velocity", "m/s");
+  if (state_->records[i].settings.kind == MotionKind::fixed) return;
+  wake_island(*state_, i);
+  state_->motions[i].velocity = velocity;
+}
+
+void World::set_angular_velocity(BodyHandle body, const Vec3& angular_velocity) {
+  const std::uint32_t i = state_->index_of(body);
+  check(angular_velocity, "angular_velocity", "rad/s");
+  if (state_->records[i].settings.kind == MotionKind::fixed) return;
+  wake_island(*state_, i);
+  state_->motions[i].angular_velocity = angular_velocity;
+}
+
+void World::force(BodyHandle body, const Vec3& newtons) {
+  const std::uint32_t i = state_->index_of(body);
+  check(newtons, "force", "newtons");
+  if (!state_->records[i].dynamic() || newtons.isZero()) return;
+  if (state_->records[i].asleep) wake_island(*state_, i);
+  state_->records[i].force += newtons;
+}
+
+void World::force_at(BodyHandle body, const Vec3& newtons, const Vec3& point) {
+  check(point, "force", "metres");
+  force(body, newtons);
+  torque(body, (point - centre_of_mass(body)).cross(newtons));
+}
+
+void World::torque(BodyHandle body, const Vec3& newton_metres) {
+  const std::uint32_t i = state_->index_of(body);
+  check(newton_metres, "torque", "newton metres");
+  if (!state_->records[i].dynamic() || newton_metres.isZero()) return;
+  if (state_->records[i].asleep) wake_island(*state_, i);
+  state_->records[i].torque += newton_metres;
+}
+
+void World::impulse(BodyHandle body, const Vec3& newton_seconds) {
+  const std::uint32_t i = state_->index_of(body);
+  check(newton_seconds, "impulse", "newton seconds");
+  wake_island(*state_, i);
+  state_->motions[i].velocity += state_->motions[i].inverse_mass * newton_seconds;
+}
+
+void World::impulse_at(BodyHandle body, const Vec3& newton_seconds, const Vec3& point) {
+  check(point, "impulse", "metres");
+  impulse(body, newton_seconds);
+  angular_impulse(body, (point - centre_of_mass(body)).cross(newton_seconds));
+}
+
+void World::angular_impulse(BodyHandle body, const Vec3& newton_metre_seconds) {
+  const std::uint32_t i = state_->index_of(body);
+  check(newton_metre_seconds, "angular impulse", "newton metre seconds");
+  wake_island(*state_, i);
+  state_->motions[i].angular_velocity += state_->motions[i].inverse_inertia * newton_metre_seconds;
+}
+
+std::span<const ContactEvent> World::contacts() const {
+  return state_->contacts;
+}
+std::span<const FaultEvent> World::faults() const {
+  return state_->faults;
+}
+
+void World::step() {
+  WorldState& s = *state_;
+  const double h = s.tick_length() / s.settings.substeps;
+  s.faults.clear();
+  s.velocity_before.resize(s.motions.size());
+  s.velocity_free.resize(s.motions.size());
+  wake_touched(s);
+  update_pairs(s);
+  update_contacts(s);
+  s.at_start = s.motions;
+  prepare_contacts(s);
+  for (int sub = 0; sub < s.settings.substeps; ++sub) {
+    resolve_impacts(s, h);
+    integrate_velocities(s, h);
+    solve_contacts(s, h, true);
+    integrate_positions(s, h);
+    solve_contacts(s, h, false);
+    sum_impulses(s);
+  }
+  for (std::uint32_t i = 0; i < s.records.size(); ++i) {
+    BodyRecord& record = s.records[i];
+    if (!record.alive) continue;
+    record.force.setZero();
+    record.torque.setZero();
+    Motion& m = s.motions[i];
+    if (finite(m.centre) && finite(m.orientation) && finite(m.velocity) && finite(m.angular_velocity)) continue;
+    // Back to where it last made sense, and out of the simulation.
+    m = s.at_start[i];
+    m.velocity.setZero();
+    m.angular_velocity.setZero();
+    record.settings.kind = MotionKind::fixed;
+    take_settings(record, m, record.settings);
+    s.faults.push_back({{i, record.generation}, "its motion was no longer a number; it was stopped where it was"});
+  }
+  report_contacts(s);
+  put_to_sleep(s);
+  ++s.tick;
+}
+
+double World::kinetic_energy() const {
+  double energy = 0;
+  for (std::uint32_t i = 0; i < state_->records.size(); ++i) {
+    const BodyRecord& record = state_->records[i];
+    if (!record.alive || !record.dynamic()) continue;
+    const Motion& m = state_->motions[i];
+    const Vec3 spin = m.orientation.conjugate() * m.angular_velocity;
+    energy += 0.5 * record.settings.mass * m.velocity.squaredNorm() + 0.5 * spin.dot(record.mass.inertia * spin);
+  }
+  return energy;
+}
+
+std::uint64_t World::digest() const {
+  // FNV-1a over the bits (Fowler, Noll and Vo), body by body.
+  std::uint64_t hash = 0xcbf29ce484222325ULL;
+  const auto add = [&](double value) {
+    auto bits = std::bit_cast<std::uint64_t>(value);
+    for (int i = 0; i < 8; ++i, bits >>= 8) hash = (hash ^ (bits & 0xFFU)) * 0x100000001b3ULL;
+  };
+  for (std::uint32_t i = 0; i < state_->records.size(); ++i) {
+    if (!state_->records[i].alive) continue;
+    const Motion& m = state_->motions[i];
+    for (int k = 0; k < 3; ++k) {
+      add(m.centre[k]);
+      add(m.velocity[k]);
+      add(m.angular_velocity[k]);
+    }
+    for (int k = 0; k < 4; ++k) add(m.orientation.coeffs()[k]);
+  }
+  return hash;
+}
+
+std::optional<WorldRayHit> World::ray(const Vec3& origin, const Vec3& direction, double reach,
+                                      std::uint32_t groups) const {
+  check(origin, "ray", "metres");
+  check(direction, "ray", "metres");
+  const double length = direction.norm();
+  if (length < 1e-12) throw Error("ray", "wants a direction that is not zero");
+  const Vec3 unit = direction / length;
+  std::optional<WorldRayHit> best;
+  state_->broad_phase.along(origin, unit, reach, [&](std::uint32_t i) {
+    const BodyRecord& record = state_->records[i];
+    if ((record.settings.groups & groups) == 0) return true;
+    const Motion& m = state_->motions[i];
+    const Pose pose{m.centre - m.orientation * record.mass.centre, m.orientation};
+    const auto hit = cast_ray(record.settings.shape, pose, origin, unit, reach);
+    const bool nearer = hit && (!best || hit->distance < best->hit.distance ||
+                                (hit->distance == best->hit.distance && i < best->body.index));
+    if (nearer) best = WorldRayHit{{i, record.generation}, *hit};
+    return true;
+  });
+  return best;
+}
+
+}  // namespace bronvel

@@ -1,0 +1,86 @@
+// The world: bodies that move, touch and are asked about, one fixed tick at a time.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <span>
+#include <vector>
+
+#include "dynamics/body.h"
+#include "dynamics/events.h"
+#include "geometry/ray.h"
+
+namespace bronvel {
+
+struct WorldSettings {
+  Vec3 gravity{0, -9.81, 0};       ///< m/s²
+  double tick_rate = 60;           ///< ticks a second
+  int substeps = 4;                ///< solver steps in a tick
+  double restitution_speed = 0.2;  ///< closing speed below which a hit does not bounce, m/s
+  double air_density = 1.2;        ///< kg/m³, for drag areas
+};
+
+/// A body met by a ray.
+struct WorldRayHit {
+  BodyHandle body;
+  RayHit hit;
+};
+
+struct WorldState;
+
+/// Bodies, contacts and time. Everything is deterministic: the same calls in the same order give the same bits.
+/// A call that can't be met throws Error and leaves the world as it was.
+class World {
+ public:
+  explicit World(const WorldSettings& settings);
+  ~World();
+  World(World&&) noexcept;
+  World& operator=(World&&) noexcept;
+
+  // Time
+  void step();                ///< one tick
+  std::int64_t tick() const;  ///< ticks done
+  double time() const;        ///< tick / tick rate, s
+  const WorldSettings& settings() const;
+  void set_settings(const WorldSettings& settings);
+
+  // Bodies
+  BodyHandle create(const BodySettings& settings, const BodyMotion& motion);
+  void remove(BodyHandle body);
+  bool alive(BodyHandle body) const;
+  std::vector<BodyHandle> bodies() const;  ///< in order of their index
+  const BodySettings& body_settings(BodyHandle body) const;
+  void change(BodyHandle body, const BodySettings& settings);  ///< counts from the next tick; motion is kept
+  BodyMotion motion(BodyHandle body) const;
+  Vec3 centre_of_mass(BodyHandle body) const;  ///< scene frame, m
+  MassProperties mass(BodyHandle body) const;  ///< in the body's frame
+  bool asleep(BodyHandle body) const;
+  bool touching(BodyHandle body) const;  ///< in contact with any solid body in the last tick
+
+  // Acting on bodies. Forces act over the whole next tick; impulses and settings of motion at once.
+  void place(BodyHandle body, const Pose& pose);
+  void set_velocity(BodyHandle body, const Vec3& velocity);                  ///< m/s
+  void set_angular_velocity(BodyHandle body, const Vec3& angular_velocity);  ///< rad/s
+  void force(BodyHandle body, const Vec3& newtons);                          ///< at the centre of mass
+  void force_at(BodyHandle body, const Vec3& newtons, const Vec3& point);    ///< scene frame
+  void torque(BodyHandle body, const Vec3& newton_metres);
+  void impulse(BodyHandle body, const Vec3& newton_seconds);
+  void impulse_at(BodyHandle body, const Vec3& newton_seconds, const Vec3& point);
+  void angular_impulse(BodyHandle body, const Vec3& newton_metre_seconds);
+  void wake(BodyHandle body);
+
+  // What the last tick did, in a fixed order: by the lower body index, then the higher.
+  std::span<const ContactEvent> contacts() const;
+  std::span<const FaultEvent> faults() const;
+
+  // Questions
+  std::optional<WorldRayHit> ray(const Vec3& origin, const Vec3& direction, double reach,
+                                 std::uint32_t groups = 0xFFFFFFFFU) const;
+  double kinetic_energy() const;  ///< of all dynamic bodies, J
+  std::uint64_t digest() const;   ///< of the bits of every body's motion
+
+ private:
+  std::unique_ptr<WorldState> state_;
+};
+
+}  // namespace bronvel

@@ -1,0 +1,101 @@
+// What a world holds inside: flat arrays by body index and by pair. Only the dynamics layer includes this.
+#pragma once
+
+#include <array>
+#include <unordered_map>
+#include <vector>
+
+#include "dynamics/broad_phase.h"
+#include "dynamics/world.h"
+
+namespace bronvel {
+
+/// The moving part of a body. Vectors in the scene's frame.
+struct Motion {
+  Vec3 centre = Vec3::Zero();  ///< centre of mass, m
+  Quat orientation = Quat::Identity();
+  Vec3 velocity = Vec3::Zero();
+  Vec3 angular_velocity = Vec3::Zero();
+  double inverse_mass = 0;              ///< 0 for fixed and kinematic bodies
+  Mat3 inverse_inertia = Mat3::Zero();  ///< scene frame
+
+  Vec3 velocity_at(const Vec3& arm) const { return velocity + angular_velocity.cross(arm); }
+  void push(const Vec3& impulse, const Vec3& arm) {
+    velocity += inverse_mass * impulse;
+    angular_velocity += inverse_inertia * arm.cross(impulse);
+  }
+};
+
+/// The rest of a body.
+struct BodyRecord {
+  BodySettings settings;
+  MassProperties mass;
+  Mat3 inverse_inertia = Mat3::Zero();  ///< body frame, about the centre of mass
+  Vec3 force = Vec3::Zero();            ///< summed for the coming tick, N
+  Vec3 torque = Vec3::Zero();           ///< N·m
+  std::uint32_t generation = 0;
+  BroadPhase::Leaf leaf = -1;
+  double radius = 0;     ///< of a ball about the centre of mass that holds the shape, m
+  double heading = 0;    ///< how far any point may move in the coming tick, m
+  double still_for = 0;  ///< s
+  bool alive = false;
+  bool asleep = false;
+  bool moved = true;  ///< left its padding: look for new pairs
+  bool touching = false;
+
+  bool dynamic() const { return settings.kind == MotionKind::dynamic; }
+};
+
+/// One contact point between ticks and while solving. Arms are from the centres of mass, scene frame at the tick's
+/// start.
+struct ContactRow {
+  Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();
+  double gap = 0;                           ///< at the tick's start, m
+  double normal_mass = 0;                   ///< kg
+  std::array<double, 2> tangent_mass{};     ///< kg
+  double normal_impulse = 0;                ///< of one sub-step, kept as a first guess, N·s
+  std::array<double, 2> tangent_impulse{};  ///< N·s
+  double normal_total = 0;                  ///< over the tick, N·s
+  std::array<double, 2> tangent_total{};    ///< over the tick, N·s
+  std::uint32_t feature = 0;
+};
+
+/// Two bodies whose padded boxes overlap, with the contact between them.
+struct Pair {
+  std::uint32_t a = 0, b = 0;  ///< body indices, a < b
+  Vec3 normal = Vec3::UnitY();
+  std::array<Vec3, 2> tangents{Vec3::UnitX(), Vec3::UnitZ()};
+  SurfacePair surface;
+  int count = 0;
+  std::array<ContactRow, 4> rows;
+  double closing_speed = 0;  ///< greatest seen in this tick, m/s
+  bool touching = false;
+  bool was_touching = false;
+  bool alive = false;
+};
+
+/// The world's insides.
+struct WorldState {
+  WorldSettings settings;
+  std::int64_t tick = 0;
+  std::vector<BodyRecord> records;
+  std::vector<Motion> motions;
+  std::vector<std::uint32_t> unused;
+  BroadPhase broad_phase;
+  std::vector<Pair> pairs;
+  std::vector<std::uint32_t> unused_pairs;
+  std::unordered_map<std::uint64_t, std::uint32_t> pair_of;
+  std::vector<ContactEvent> contacts;
+  std::vector<FaultEvent> faults;
+
+  // Scratch, kept to save allocation.
+  std::vector<std::uint32_t> active;  ///< pairs with points and a response, in order of (a, b)
+  std::vector<Motion> at_start;       ///< motions at the tick's start
+  std::vector<Vec3> velocity_before;  ///< at the sub-step's start
+  std::vector<Vec3> velocity_free;    ///< as smooth forces alone would have it at the sub-step's end
+
+  std::uint32_t index_of(BodyHandle body) const;  ///< throws Error when the body is gone
+  double tick_length() const { return 1.0 / settings.tick_rate; }
+};
+
+}  // namespace bronvel

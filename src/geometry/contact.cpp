@@ -1,0 +1,70 @@
+// Contact of spheres with spheres and boxes, and the dispatch over pairs of shapes.
+#include "geometry/contact.h"
+
+#include "geometry/contact_box.h"
+
+namespace bronvel {
+namespace {
+
+Manifold flipped(Manifold m) {
+  m.normal = -m.normal;
+  return m;
+}
+
+Manifold collide(const Sphere& a, const Pose& pose_a, const Sphere& b, const Pose& pose_b, double reach) {
+  Manifold m;
+  const Vec3 between = pose_b.position - pose_a.position;
+  const double distance = between.norm();
+  const double separation = distance - a.radius - b.radius;
+  if (separation > reach) return m;
+  if (distance > 0) m.normal = between / distance;
+  m.add(pose_a.position + m.normal * (a.radius + 0.5 * separation), separation, 0);
+  return m;
+}
+
+Manifold collide(const Box& a, const Pose& pose_a, const Sphere& b, const Pose& pose_b, double reach) {
+  Manifold m;
+  const Vec3 half = 0.5 * a.size;
+  const Vec3 centre = pose_a.to_local(pose_b.position);
+  const Vec3 nearest = centre.cwiseMax(-half).cwiseMin(half);
+  const Vec3 out = centre - nearest;
+  const double distance = out.norm();
+  double separation = distance - b.radius;
+  if (separation > reach) return m;
+  Vec3 normal;
+  if (distance > 1e-9 * half.maxCoeff()) {
+    normal = out / distance;
+  } else {  // The centre is inside: leave by the nearest face.
+    int axis = 0;
+    double deepest = -1e300;
+    for (int i = 0; i < 3; ++i) {
+      const double depth = std::abs(centre[i]) - half[i];
+      if (depth > deepest) {
+        deepest = depth;
+        axis = i;
+      }
+    }
+    normal = Vec3::Zero();
+    normal[axis] = std::copysign(1.0, centre[axis]);
+    separation = deepest - b.radius;
+  }
+  m.normal = pose_a.orientation * normal;
+  m.add(pose_b.position - m.normal * (b.radius + 0.5 * separation), separation, 0);
+  return m;
+}
+
+Manifold collide(const Sphere& a, const Pose& pose_a, const Box& b, const Pose& pose_b, double reach) {
+  return flipped(collide(b, pose_b, a, pose_a, reach));
+}
+
+Manifold collide(const Box& a, const Pose& pose_a, const Box& b, const Pose& pose_b, double reach) {
+  return collide_boxes(a, pose_a, b, pose_b, reach);
+}
+
+}  // namespace
+
+Manifold collide(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach) {
+  return std::visit([&](const auto& sa, const auto& sb) { return collide(sa, pose_a, sb, pose_b, reach); }, a, b);
+}
+
+}  // namespace bronvel

@@ -1,0 +1,33 @@
+// Where two shapes touch or are about to: a normal and up to four points.
+#pragma once
+
+#include <array>
+#include <cstdint>
+
+#include "geometry/shape.h"
+
+namespace bronvel {
+
+/// One point of a manifold. `feature` names the pair of features it came from: it stays the same from tick to tick
+/// while the same corner or edge touches the same face, so that impulses can be carried over.
+struct ContactPoint {
+  Vec3 point = Vec3::Zero();  ///< midway between the two surfaces, scene frame, m
+  double separation = 0;      ///< gap along the normal, m; negative where the shapes overlap
+  std::uint32_t feature = 0;
+};
+
+/// The contact of shapes A and B. Empty (count 0) when they are farther apart than the reach asked for.
+struct Manifold {
+  Vec3 normal = Vec3::UnitY();  ///< unit, from A to B
+  int count = 0;
+  std::array<ContactPoint, 4> points;
+
+  void add(const Vec3& point, double separation, std::uint32_t feature) {
+    if (count < 4) points[static_cast<std::size_t>(count++)] = {point, separation, feature};
+  }
+};
+
+/// The manifold of A and B, with every point whose gap is at most `reach` (≥ 0, m).
+Manifold collide(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach);
+
+}  // namespace bronvel

@@ -1,0 +1,43 @@
+// The shapes a body can have: small values, each about its own origin.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <variant>
+
+#include "geometry/bounds.h"
+#include "geometry/vector.h"
+
+namespace bronvel {
+
+struct Sphere {
+  double radius = 0.5;  ///< m
+  bool operator==(const Sphere&) const = default;
+};
+
+/// A box centred on its origin, sides along the axes.
+struct Box {
+  Vec3 size = Vec3::Ones();  ///< whole lengths of the sides, m
+  bool operator==(const Box& other) const { return size == other.size; }
+};
+
+using Shape = std::variant<Sphere, Box>;
+
+/// The word for the shape in scenes and messages: "sphere", "box".
+std::string shape_word(const Shape& shape);
+
+/// Why the shape can't be used (a size that is zero, negative, not a number, or outside 1e-6 to 1e6 m); empty if it
+/// can.
+std::optional<std::string> shape_fault(const Shape& shape);
+
+/// The smallest axis-aligned box around the shape at `pose`.
+Bounds shape_bounds(const Shape& shape, const Pose& pose);
+
+/// The radius of the largest ball that fits in the shape about its centre, m: how far it may move before it can
+/// jump through something.
+double inner_radius(const Shape& shape);
+
+/// The shape's volume, m³.
+double shape_volume(const Shape& shape);
+
+}  // namespace bronvel
