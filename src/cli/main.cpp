@@ -1,0 +1,70 @@
+// bronvel-cli: the bench's work without the bench. Exit codes: 0 done, 1 a script failed, 2 the call or scene is wrong.
+#include <CLI/CLI.hpp>
+#include <cstdio>
+#include <iostream>
+
+#include "geometry/error.h"
+#include "lab/headless.h"
+#include "scene/schema.h"
+
+namespace {
+
+constexpr int done = 0, script_failed = 1, call_wrong = 2;
+
+int play(const bronvel::HeadlessRequest& request, bool digest) {
+  const bronvel::HeadlessResult result = bronvel::play_headless(request);
+  for (const bronvel::LogLine& line : result.log)
+    if (line.level != bronvel::LogLevel::print || request.events_file != "-") std::cerr << line.whole() << "\n";
+  if (digest) std::printf("%016llx\n", static_cast<unsigned long long>(result.digest));
+  return result.script_failed ? script_failed : done;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  CLI::App app("Plays Bronvel scenes without a window.");
+  app.require_subcommand(1);
+
+  bronvel::HeadlessRequest request;
+  bool digest = false;
+  int threads = 1;
+  auto* play_call = app.add_subcommand("play", "play a scene for some seconds and write what was asked for");
+  play_call->add_option("scene", request.scene, "the scene's folder")->required();
+  play_call->add_option("--seconds", request.seconds, "how long, s")->required();
+  play_call->add_option("--tick-rate", request.tick_rate, "ticks a second, instead of the scene's");
+  play_call->add_option("--substeps", request.substeps, "solver steps a tick, instead of the scene's");
+  play_call->add_option("--threads", threads, "threads to use; the result does not depend on it")
+      ->check(CLI::Range(1, 256));
+  play_call->add_option("--seed", request.seed, "seed for random, instead of the scene's");
+  play_call->add_option("--set", request.settings, "BODY.PROPERTY=VALUE or BODY.dials.NAME=VALUE, any number of times")
+      ->expected(1)
+      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  play_call->add_option("--channels", request.channels, "what to write to the CSV: crane_hook.position,buoy.velocity");
+  play_call->add_option("--csv", request.csv_file, "where to; standard output if not given");
+  play_call->add_option("--events", request.events_file, "write events and log as JSON lines; - for standard output");
+  play_call->add_flag("--digest", digest, "print a hash of the bits of all body states at the end");
+
+  std::string report_scene;
+  double report_seconds = 6;
+  auto* report_call = app.add_subcommand("report", "play a scene and say in a few lines what happened");
+  report_call->add_option("scene", report_scene, "the scene's folder")->required();
+  report_call->add_option("--seconds", report_seconds, "how long, s");
+
+  auto* schema_call = app.add_subcommand("schema", "print the JSON Schema of scene.json");
+
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::ParseError& e) {
+    const int code = app.exit(e);
+    return code == 0 ? done : call_wrong;
+  }
+  try {
+    if (*play_call) return play(request, digest);
+    if (*report_call) std::cout << bronvel::play_report(report_scene, report_seconds);
+    if (*schema_call) std::cout << bronvel::json_text(bronvel::scene_schema());
+  } catch (const std::exception& e) {
+    std::cerr << "bronvel-cli: " << e.what() << "\n";
+    return call_wrong;
+  }
+  return done;
+}

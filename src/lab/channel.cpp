@@ -1,0 +1,112 @@
+// Reading channels.
+#include "lab/channel.h"
+
+#include <sstream>
+
+#include "geometry/error.h"
+
+namespace bronvel {
+namespace {
+
+struct Quantity {
+  const char* name;
+  const char* unit;
+  std::vector<std::string> components;
+  std::vector<double> (*read)(const World&, BodyHandle);
+};
+
+std::vector<double> list(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+
+double kinetic_energy(const World& world, BodyHandle body) {
+  if (world.body_settings(body).kind != MotionKind::dynamic) return 0;
+  const BodyMotion m = world.motion(body);
+  const MassProperties mass = world.mass(body);
+  const Vec3 spin = m.pose.orientation.conjugate() * m.angular_velocity;
+  return 0.5 * mass.mass * m.velocity.squaredNorm() + 0.5 * spin.dot(mass.inertia * spin);
+}
+
+const std::vector<Quantity>& quantities() {
+  static const std::vector<Quantity> all{
+      {"position", "m", {"x", "y", "z"}, [](const World& w, BodyHandle b) { return list(w.motion(b).pose.position); }},
+      {"orientation",
+       "",
+       {"x", "y", "z", "w"},
+       [](const World& w, BodyHandle b) {
+         const Quat q = w.motion(b).pose.orientation;
+         return std::vector<double>{q.x(), q.y(), q.z(), q.w()};
+       }},
+      {"velocity", "m/s", {"x", "y", "z"}, [](const World& w, BodyHandle b) { return list(w.motion(b).velocity); }},
+      {"angular_velocity",
+       "rad/s",
+       {"x", "y", "z"},
+       [](const World& w, BodyHandle b) { return list(w.motion(b).angular_velocity); }},
+      {"speed", "m/s", {""}, [](const World& w, BodyHandle b) { return std::vector{w.motion(b).velocity.norm()}; }},
+      {"height", "m", {""}, [](const World& w, BodyHandle b) { return std::vector{w.motion(b).pose.position.y()}; }},
+      {"kinetic_energy", "J", {""}, [](const World& w, BodyHandle b) { return std::vector{kinetic_energy(w, b)}; }},
+  };
+  return all;
+}
+
+const Quantity* find_quantity(const std::string& name) {
+  for (const Quantity& q : quantities())
+    if (name == q.name) return &q;
+  return nullptr;
+}
+
+}  // namespace
+
+Channel channel_called(const std::string& name, const Scene& scene) {
+  const auto dot = name.find('.');
+  Channel c;
+  c.name = name;
+  c.body = name.substr(0, dot);
+  if (!scene.find(c.body)) throw Error("channel " + name, "there is no body called \"" + c.body + "\"");
+  std::string rest = dot == std::string::npos ? "" : name.substr(dot + 1);
+  std::string component;
+  if (const auto second = rest.find('.'); second != std::string::npos) {
+    component = rest.substr(second + 1);
+    rest.resize(second);
+  }
+  const Quantity* q = find_quantity(rest);
+  if (!q) {
+    std::string known;
+    for (const Quantity& each : quantities()) known += std::string(known.empty() ? "" : ", ") + each.name;
+    throw Error("channel " + name, "there is no quantity called \"" + rest + "\"", "known: " + known);
+  }
+  c.quantity = rest;
+  c.unit = q->unit;
+  for (std::size_t i = 0; i < q->components.size(); ++i) {
+    if (!component.empty() && component != q->components[i]) continue;
+    c.components.push_back(static_cast<int>(i));
+    const std::string end = q->components[i].empty() ? "" : "." + q->components[i];
+    c.columns.push_back(c.body + "." + rest + end);
+  }
+  if (c.components.empty()) throw Error("channel " + name, "there is no component called \"" + component + "\"");
+  return c;
+}
+
+std::vector<Channel> channels_called(const std::string& names, const Scene& scene) {
+  std::vector<Channel> all;
+  std::stringstream parts(names);
+  for (std::string name; std::getline(parts, name, ',');)
+    if (!name.empty()) all.push_back(channel_called(name, scene));
+  return all;
+}
+
+std::vector<double> read_channel(const Channel& channel, const Play& play) {
+  const auto body = play.running().find(channel.body);
+  if (!body) return std::vector<double>(channel.components.size(), 0.0);
+  const std::vector<double> all = find_quantity(channel.quantity)->read(play.running().world, *body);
+  std::vector<double> wanted;
+  for (const int i : channel.components) wanted.push_back(all[static_cast<std::size_t>(i)]);
+  return wanted;
+}
+
+std::vector<std::string> quantity_names() {
+  std::vector<std::string> names;
+  for (const Quantity& q : quantities())
+    names.push_back(std::string(q.name) + (*q.unit ? std::string(" [") + q.unit + "]" : ""));
+  return names;
+}
+
+}  // namespace bronvel

@@ -1,0 +1,161 @@
+// Headless plays.
+#include "lab/headless.h"
+
+#include <cmath>
+#include <cstdio>
+#include <fstream>
+#include <iostream>
+#include <sstream>
+
+#include "geometry/error.h"
+#include "lab/channel.h"
+#include "scene/json_text.h"
+
+namespace bronvel {
+namespace {
+
+Json vector(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+
+std::string event_line(const PlayEvent& e, double tick_rate) {
+  Json json{{"tick", e.tick},
+            {"time", static_cast<double>(e.tick) / tick_rate},
+            {"event", e.phase == ContactPhase::touch ? "touch" : "part"},
+            {"a", e.a},
+            {"b", e.b}};
+  if (e.phase == ContactPhase::touch) {
+    json["point"] = vector(e.point);
+    json["normal"] = vector(e.normal);
+    json["speed"] = e.speed;
+    json["impulse"] = e.impulse;
+  }
+  return json.dump();
+}
+
+std::string log_line(const LogLine& line, double tick_rate) {
+  const char* word = line.level == LogLevel::print ? "print" : line.level == LogLevel::error ? "error" : "warning";
+  return Json{{"tick", line.tick},
+              {"time", static_cast<double>(line.tick) / tick_rate},
+              {"event", word},
+              {"body", line.body},
+              {"script", line.script},
+              {"line", line.line},
+              {"text", line.text}}
+      .dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+// A file or standard output; nothing when no name was given.
+class Output {
+ public:
+  explicit Output(const std::string& name) {
+    if (name.empty()) return;
+    if (name == "-") {
+      stream_ = &std::cout;
+      return;
+    }
+    file_.open(name);
+    if (!file_) throw Error(name, "can't be written", "is the folder there?");
+    stream_ = &file_;
+  }
+  explicit operator bool() const { return stream_ != nullptr; }
+  void line(const std::string& text) {
+    if (stream_) *stream_ << text << '\n';
+  }
+
+ private:
+  std::ofstream file_;
+  std::ostream* stream_ = nullptr;
+};
+
+}  // namespace
+
+HeadlessResult play_headless(const HeadlessRequest& request) {
+  if (!(request.seconds >= 0 && request.seconds <= 1e6)) throw Error("--seconds", "wants 0 to 1,000,000 s");
+  SceneFolder folder = open_folder(request.scene);
+  if (request.tick_rate) folder.scene.world.tick_rate = *request.tick_rate;
+  if (request.substeps) folder.scene.world.substeps = *request.substeps;
+  Play play(folder, request.seed.value_or(folder.scene.seed));
+  for (const std::string& setting : request.settings) play.set_from_text(setting);
+  const std::vector<Channel> channels = channels_called(request.channels, folder.scene);
+  Output csv(request.csv_file.empty() && !channels.empty() ? "-" : request.csv_file);
+  Output events(request.events_file);
+  const double rate = folder.scene.world.tick_rate;
+
+  std::string header = "time";
+  for (const Channel& c : channels)
+    for (const std::string& column : c.columns) header += "," + column;
+  csv.line(header);
+  HeadlessResult result;
+  const auto write = [&] {
+    if (csv) {
+      std::string row = number_text(play.time());
+      for (const Channel& c : channels)
+        for (const double x : read_channel(c, play)) row += "," + number_text(x);
+      csv.line(row);
+    }
+    for (const PlayEvent& e : play.events()) events.line(event_line(e, rate));
+    for (LogLine& line : play.take_log()) {
+      events.line(log_line(line, rate));
+      result.log.push_back(std::move(line));
+    }
+  };
+  write();
+  const auto ticks = std::llround(request.seconds * rate);
+  for (std::int64_t i = 0; i < ticks; ++i) {
+    play.step();
+    write();
+  }
+  result.digest = play.running().world.digest();
+  result.ticks = ticks;
+  result.script_failed = play.any_error();
+  return result;
+}
+
+std::string play_report(const std::string& scene, double seconds) {
+  const SceneFolder folder = open_folder(scene);
+  Play play(folder, folder.scene.seed);
+  struct Story {
+    double highest = -1e300, fastest = 0, hardest = 0;
+    int hits = 0;
+    Vec3 start;
+  };
+  std::map<std::string, Story> stories;
+  for (const Body& body : folder.scene.bodies)
+    if (body.kind != MotionKind::fixed) stories[body.name].start = body.position;
+  std::vector<LogLine> log = play.take_log();
+  const auto ticks = std::llround(seconds * folder.scene.world.tick_rate);
+  for (std::int64_t i = 0; i < ticks; ++i) {
+    play.step();
+    for (auto& [name, story] : stories) {
+      const BodyMotion m = play.running().world.motion(*play.running().find(name));
+      story.highest = std::max(story.highest, m.pose.position.y());
+      story.fastest = std::max(story.fastest, m.velocity.norm());
+    }
+    for (const PlayEvent& e : play.events())
+      for (const std::string& name : {e.a, e.b})
+        if (e.phase == ContactPhase::touch && stories.contains(name)) {
+          ++stories[name].hits;
+          stories[name].hardest = std::max(stories[name].hardest, e.speed);
+        }
+    for (LogLine& line : play.take_log()) log.push_back(std::move(line));
+  }
+
+  std::ostringstream out;
+  out << folder.scene.name << ": " << seconds << " s at " << folder.scene.world.tick_rate << " Hz, seed "
+      << folder.scene.seed << "\n";
+  char row[200];
+  std::snprintf(row, sizeof row, "  %-16s %10s %10s %6s %12s %10s\n", "body", "fastest", "highest", "hits",
+                "hardest hit", "moved");
+  out << row;
+  for (const auto& [name, story] : stories) {
+    const Vec3 end = play.running().world.motion(*play.running().find(name)).pose.position;
+    std::snprintf(row, sizeof row, "  %-16s %6.2f m/s %8.2f m %6d %8.2f m/s %8.2f m\n", name.c_str(), story.fastest,
+                  story.highest, story.hits, story.hardest, (end - story.start).norm());
+    out << row;
+  }
+  constexpr std::size_t most_lines = 10;
+  for (std::size_t i = 0; i < std::min(log.size(), most_lines); ++i) out << "  log: " << log[i].whole() << "\n";
+  if (log.size() > most_lines) out << "  log: and " << log.size() - most_lines << " more lines\n";
+  return out.str();
+}
+
+}  // namespace bronvel

@@ -1,0 +1,38 @@
+// A play without a window: as fast as it goes, with channels, events and a digest written out.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "play/play.h"
+
+namespace bronvel {
+
+/// What `bronvel-cli play` was asked for.
+struct HeadlessRequest {
+  std::string scene;
+  double seconds = 1;
+  std::optional<double> tick_rate;
+  std::optional<int> substeps;
+  std::optional<std::uint64_t> seed;
+  std::vector<std::string> settings;   ///< "fender.mass=4"
+  std::string channels;                ///< "a.position,b.velocity"
+  std::string csv_file;                ///< "-" for standard output
+  std::string events_file;             ///< "-" for standard output
+};
+
+struct HeadlessResult {
+  std::uint64_t digest = 0;
+  std::int64_t ticks = 0;
+  bool script_failed = false;
+  std::vector<LogLine> log;
+};
+
+/// Throws Error when the call or the scene is wrong.
+HeadlessResult play_headless(const HeadlessRequest& request);
+
+/// A few lines on what the scene did in that time: where each moving body went, what it hit, what scripts said.
+std::string play_report(const std::string& scene, double seconds);
+
+}  // namespace bronvel

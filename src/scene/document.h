@@ -1,0 +1,76 @@
+// The scene as a plain value: what is saved, and what a world is made from.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "dynamics/world.h"
+
+namespace bronvel {
+
+/// A script on a body, with this body's own settings of its dials.
+struct ScriptUse {
+  std::string file;                     ///< within the scene's scripts/ folder, "nudge.lua"
+  std::map<std::string, double> dials;  ///< only those that differ from the script's own values
+  bool operator==(const ScriptUse&) const = default;
+};
+
+/// A body of the scene. Angles in radians, SI units, scene frame.
+struct Body {
+  std::string name{};
+  MotionKind kind = MotionKind::dynamic;
+  Shape shape = Box{};
+  Vec3 position = Vec3::Zero();
+  Quat orientation = Quat::Identity();
+  Vec3 velocity = Vec3::Zero();
+  Vec3 angular_velocity = Vec3::Zero();
+  double mass = 1;
+  std::string surface{};                   ///< a name in Scene::surfaces
+  std::optional<double> restitution{};     ///< instead of the surface's
+  std::optional<double> friction{};        ///< instead of the surface's, static and dynamic alike
+  double gravity_factor = 1;
+  double linear_damping = 0;
+  double angular_damping = 0;
+  double linear_drag = 0;
+  double drag_area = 0;
+  bool solid = true;
+  bool may_sleep = true;
+  std::string colour = "#B98B52";        ///< "#RRGGBB"
+  std::vector<std::string> tags{};
+  std::vector<ScriptUse> scripts{};
+};
+bool operator==(const Body& a, const Body& b);
+
+/// From where the stage looks when the scene opens.
+struct View {
+  Vec3 target{0, 1, 0};
+  double distance = 9;     ///< m
+  double turn = 30;        ///< degrees about the vertical
+  double tilt = 14;        ///< degrees above the horizontal
+};
+bool operator==(const View& a, const View& b);
+
+struct Scene {
+  std::string name = "untitled";
+  std::string about;
+  WorldSettings world;
+  std::uint64_t seed = 1;
+  View view;
+  std::map<std::string, Surface> surfaces;
+  std::vector<Body> bodies;
+
+  Body* find(const std::string& body_name);
+  const Body* find(const std::string& body_name) const;
+};
+bool operator==(const Scene& a, const Scene& b);
+
+/// The surface that the body really has: its named one, with its own values over it.
+Surface surface_of(const Scene& scene, const Body& body);
+
+/// What the world needs to know of the body.
+BodySettings settings_of(const Scene& scene, const Body& body);
+BodyMotion motion_of(const Body& body);
+
+}  // namespace bronvel

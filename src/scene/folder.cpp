@@ -1,0 +1,99 @@
+// Opening and saving scene folders.
+#include "scene/folder.h"
+
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstring>
+#include <fstream>
+#include <sstream>
+
+#include "geometry/error.h"
+#include "scene/read.h"
+#include "scene/write.h"
+
+namespace bronvel {
+namespace fs = std::filesystem;
+namespace {
+
+// Closes the file descriptor at the end of its scope.
+struct OpenFile {
+  int number;
+  explicit OpenFile(int n) : number(n) {}
+  OpenFile(const OpenFile&) = delete;
+  OpenFile& operator=(const OpenFile&) = delete;
+  ~OpenFile() {
+    if (number >= 0) close(number);
+  }
+};
+
+[[noreturn]] void fail(const fs::path& file, const std::string& what) {
+  const std::string why = std::strerror(errno);
+  throw Error(file.string(), what + ": " + why);
+}
+
+}  // namespace
+
+std::string read_file(const fs::path& file) {
+  std::ifstream in(file, std::ios::binary);
+  if (!in) throw Error(file.string(), "can't be read", "is the path right?");
+  std::stringstream text;
+  text << in.rdbuf();
+  return text.str();
+}
+
+void write_atomically(const fs::path& file, const std::string& text) {
+  fs::path beside = file;
+  beside += ".saving";
+  {
+    const OpenFile out(open(beside.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644));
+    if (out.number < 0) fail(file, "can't be written");
+    std::size_t done = 0;
+    while (done < text.size()) {
+      const ssize_t wrote = write(out.number, text.data() + done, text.size() - done);
+      if (wrote < 0 && errno == EINTR) continue;
+      if (wrote < 0) {
+        const int why = errno;
+        unlink(beside.c_str());
+        errno = why;
+        fail(file, "can't be written; what was there before is untouched");
+      }
+      done += static_cast<std::size_t>(wrote);
+    }
+    if (fsync(out.number) != 0) fail(file, "can't be flushed to disk");
+  }
+  if (rename(beside.c_str(), file.c_str()) != 0) fail(file, "can't be replaced");
+  const OpenFile folder(open(file.parent_path().empty() ? "." : file.parent_path().c_str(), O_RDONLY | O_CLOEXEC));
+  if (folder.number >= 0) fsync(folder.number);
+}
+
+SceneFolder open_folder(const fs::path& given) {
+  SceneFolder folder;
+  folder.path = given.filename() == "scene.json" ? given.parent_path() : given;
+  if (!fs::is_directory(folder.path))
+    throw Error(given.string(), "is not a scene folder", "a scene is a folder with a scene.json in it");
+  const fs::path file = folder.path / "scene.json";
+  if (!fs::exists(file)) throw Error(folder.path.string(), "has no scene.json in it");
+  folder.scene = read_scene(read_file(file), file.string());
+  if (fs::is_directory(folder.path / "scripts"))
+    for (const auto& entry : fs::directory_iterator(folder.path / "scripts"))
+      if (entry.is_regular_file() && entry.path().extension() == ".lua")
+        folder.scripts[entry.path().filename().string()] = read_file(entry.path());
+  for (const Body& body : folder.scene.bodies)
+    for (const ScriptUse& use : body.scripts)
+      if (!folder.scripts.contains(use.file))
+        throw Error(file.string() + ": " + body.name, "names the script " + use.file + ", which is not in scripts/");
+  return folder;
+}
+
+void save_folder(const SceneFolder& folder) {
+  fs::create_directories(folder.path / "scripts");
+  for (const auto& [name, text] : folder.scripts) {
+    const fs::path file = folder.path / "scripts" / name;
+    if (!fs::exists(file) || read_file(file) != text) write_atomically(file, text);
+  }
+  write_atomically(folder.path / "scene.json", write_scene(folder.scene));
+}
+
+}  // namespace bronvel

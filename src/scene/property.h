@@ -1,0 +1,55 @@
+// The list of a body's properties, written once: the scene file, its schema, the card, the command line and scripts
+// all read it. To add a property, add a field to Body and a line here.
+#pragma once
+
+#include <functional>
+#include <span>
+#include <string>
+#include <variant>
+#include <vector>
+
+#include "scene/document.h"
+
+namespace bronvel {
+
+/// A property's value. `monostate` means not set (an own value left to the surface).
+using Value = std::variant<std::monostate, double, bool, std::string, Vec3, Quat>;
+bool operator==(const Value& a, const Value& b) = delete;
+bool same_value(const Value& a, const Value& b);
+
+enum class PropertyKind { number, optional_number, flag, word, text, vector, rotation };
+
+struct Property {
+  std::string name;    ///< as in scene.json, Lua and --set
+  std::string label;   ///< on the card
+  std::string unit;    ///< SI, empty if none
+  std::string group;   ///< the question it answers on the card
+  std::string tip;
+  PropertyKind kind = PropertyKind::number;
+  double low = -1e300, high = 1e300;
+  bool low_open = false;               ///< the value must be above `low`, not equal
+  std::vector<std::string> words;      ///< what a word may be
+  std::function<Value(const Body&)> get;
+  std::function<void(Body&, const Value&)> set;  ///< takes a value that value_fault found good
+};
+
+/// In the order in which they are written and shown.
+std::span<const Property> body_properties();
+const Property* find_property(const std::string& name);  ///< null if there is none of that name
+
+/// Why the value can't be taken, as "wants a number above 0, got -4"; empty if it can.
+std::string value_fault(const Property& property, const Value& value);
+
+/// "3.5", "true", "(1, 2, 3)", "oak".
+std::string value_text(const Value& value);
+
+/// Reads what a user typed after `--set name=`: a number, three numbers parted by commas, a word.
+/// Throws Error when it does not fit the property.
+Value value_from_text(const Property& property, const std::string& text);
+
+std::string kind_word(MotionKind kind);  ///< "static", "kinematic", "dynamic"
+
+/// The shortest text that reads back as the same number.
+std::string number_text(double value);
+
+}  // namespace bronvel

@@ -1,0 +1,14 @@
+// Reading scenes.
+#pragma once
+
+#include <string>
+
+#include "scene/document.h"
+
+namespace bronvel {
+
+/// The scene in the text of a scene.json. Throws Error with file, line and place at the first fault; `file` is only
+/// used for that.
+Scene read_scene(const std::string& text, const std::string& file = "scene.json");
+
+}  // namespace bronvel

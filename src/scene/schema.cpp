@@ -1,0 +1,149 @@
+// Building the schema, and checking against it.
+#include "scene/schema.h"
+
+#include <valijson/adapters/nlohmann_json_adapter.hpp>
+#include <valijson/schema.hpp>
+#include <valijson/schema_parser.hpp>
+#include <valijson/validation_results.hpp>
+#include <valijson/validator.hpp>
+
+#include "scene/property.h"
+
+namespace bronvel {
+namespace {
+
+Json number_schema(double low, double high, bool low_open = false) {
+  Json s{{"type", "number"}};
+  if (low > -1e299) s[low_open ? "exclusiveMinimum" : "minimum"] = low;
+  if (high < 1e299) s["maximum"] = high;
+  return s;
+}
+
+Json numbers_schema(int count) {
+  return {{"type", "array"}, {"items", {{"type", "number"}}}, {"minItems", count}, {"maxItems", count}};
+}
+
+Json closed_object(Json properties, Json required = Json::array()) {
+  Json s{{"type", "object"}, {"additionalProperties", false}, {"properties", std::move(properties)}};
+  if (!required.empty()) s["required"] = std::move(required);
+  return s;
+}
+
+Json property_schema(const Property& p) {
+  Json s;
+  switch (p.kind) {
+    case PropertyKind::number:
+    case PropertyKind::optional_number:
+      s = number_schema(p.low, p.high, p.low_open);
+      break;
+    case PropertyKind::flag:
+      s = {{"type", "boolean"}};
+      break;
+    case PropertyKind::word:
+      s = {{"type", "string"}, {"enum", p.words}};
+      break;
+    case PropertyKind::text:
+      s = {{"type", "string"}};
+      break;
+    case PropertyKind::vector:
+      s = numbers_schema(3);
+      break;
+    case PropertyKind::rotation:
+      s = numbers_schema(4);
+      break;
+  }
+  s["description"] = p.tip + (p.unit.empty() ? "" : " [" + p.unit + "]");
+  return s;
+}
+
+Json shape_schema() {
+  const Json size = number_schema(0, 1e6, true);
+  Json sphere = closed_object({{"radius", size}}, {"radius"});
+  Json box = closed_object({{"size", {{"type", "array"}, {"items", size}, {"minItems", 3}, {"maxItems", 3}}}},
+                           {"size"});
+  Json s = closed_object({{"sphere", sphere}, {"box", box}});
+  s["minProperties"] = 1;
+  s["maxProperties"] = 1;
+  return s;
+}
+
+}  // namespace
+
+Json scene_schema() {
+  const Json name{{"type", "string"}, {"pattern", "^[A-Za-z_][A-Za-z0-9_]*$"}};
+  Json body{{"name", name}, {"shape", shape_schema()}};
+  for (const Property& p : body_properties()) body[p.name] = property_schema(p);
+  body["density"] = number_schema(0, 1e9, true);
+  body["density"]["description"] = "instead of mass; mass becomes density × volume [kg/m³]";
+  body["colour"] = {{"type", "string"}, {"pattern", "^#[0-9A-Fa-f]{6}$"}};
+  body["tags"] = {{"type", "array"}, {"items", {{"type", "string"}}}};
+  body["scripts"] = {
+      {"type", "array"},
+      {"items", closed_object({{"file", {{"type", "string"}, {"pattern", "^[A-Za-z0-9_][A-Za-z0-9_.-]*\\.lua$"}}},
+                               {"dials", {{"type", "object"}, {"additionalProperties", {{"type", "number"}}}}}},
+                              {"file"})}};
+
+  const Json share = number_schema(0, 10);
+  const Json rule{{"type", "string"}, {"enum", {"average", "minimum", "maximum", "multiply"}}};
+  const Json surface = closed_object({{"static_friction", share},
+                                      {"dynamic_friction", share},
+                                      {"rolling_friction", share},
+                                      {"restitution", number_schema(0, 1)},
+                                      {"friction_combine", rule},
+                                      {"restitution_combine", rule}});
+  const Json world = closed_object({{"gravity", numbers_schema(3)},
+                                    {"tick_rate", number_schema(1, 10000)},
+                                    {"substeps", {{"type", "integer"}, {"minimum", 1}, {"maximum", 64}}},
+                                    {"restitution_speed", number_schema(0, 1e6)},
+                                    {"air_density", number_schema(0, 1e6)}});
+  const Json view = closed_object({{"target", numbers_schema(3)},
+                                   {"distance", number_schema(0, 1e7, true)},
+                                   {"turn", number_schema(-1e300, 1e300)},
+                                   {"tilt", number_schema(-90, 90)}});
+  Json scene = closed_object({{"bronvel", {{"type", "integer"}, {"minimum", 1}, {"maximum", scene_version}}},
+                              {"name", {{"type", "string"}}},
+                              {"about", {{"type", "string"}}},
+                              {"seed", {{"type", "integer"}, {"minimum", 0}}},
+                              {"world", world},
+                              {"view", view},
+                              {"surfaces", {{"type", "object"}, {"additionalProperties", surface}}},
+                              {"bodies", {{"type", "array"}, {"items", closed_object(body, {"name", "shape"})}}}},
+                             {"bronvel", "bodies"});
+  Json schema{{"$schema", "http://json-schema.org/draft-07/schema#"},
+              {"title", "Bronvel scene"},
+              {"description", "SI units; angles of the view in degrees; right-handed, Y up"}};
+  schema.update(scene);
+  return schema;
+}
+
+std::string schema_fault(const Json& scene) {
+  static const nlohmann::json schema_json = nlohmann::json::parse(scene_schema().dump());
+  static const valijson::Schema& schema = [&]() -> const valijson::Schema& {
+    static valijson::Schema made;
+    valijson::SchemaParser parser;
+    parser.populateSchema(valijson::adapters::NlohmannJsonAdapter(schema_json), made);
+    return made;
+  }();
+  valijson::Validator validator;
+  valijson::ValidationResults results;
+  const nlohmann::json plain = scene;
+  if (validator.validate(schema, valijson::adapters::NlohmannJsonAdapter(plain), &results)) return "";
+  valijson::ValidationResults::Error error;
+  std::string pointer, what = "does not fit the scene schema";
+  // The first error is the outermost; the place that is worth naming is the deepest one.
+  while (results.popError(error)) {
+    std::string place;
+    for (const std::string& step : error.context) {
+      if (step == "<root>") continue;
+      const std::string inner = step.size() > 2 && step.front() == '[' ? step.substr(1, step.size() - 2) : step;
+      place += "/" + inner;
+    }
+    if (place.size() >= pointer.size()) {
+      pointer = place;
+      what = error.description;
+    }
+  }
+  return pointer + ": " + what;
+}
+
+}  // namespace bronvel

@@ -1,0 +1,268 @@
+// The safe Lua state.
+#include "script/sandbox.h"
+
+#include <algorithm>
+#include <array>
+#include <cstdlib>
+#include <stdexcept>
+#include <vector>
+
+namespace bronvel {
+namespace {
+
+constexpr int hook_step = 1000;  // instructions between looks at the budget
+
+std::string type_word(lua_State* lua, int index) { return luaL_typename(lua, index); }
+
+// pcall and xpcall hand on the one error that must not be caught: being out of time.
+int safe_pcall(lua_State* lua) {
+  if (lua_gettop(lua) == 0) return luaL_error(lua, "pcall wants a function");
+  const int status = lua_pcall(lua, lua_gettop(lua) - 1, LUA_MULTRET, 0);
+  if (status != LUA_OK && Sandbox::of(lua).over_budget()) return lua_error(lua);
+  lua_pushboolean(lua, status == LUA_OK);
+  lua_insert(lua, 1);
+  return lua_gettop(lua);
+}
+
+int safe_xpcall(lua_State* lua) {
+  if (lua_gettop(lua) < 2) return luaL_error(lua, "xpcall wants a function and a handler");
+  lua_pushvalue(lua, 2);
+  lua_pushvalue(lua, 1);
+  lua_replace(lua, 2);
+  lua_replace(lua, 1);  // handler, function, arguments …
+  const int status = lua_pcall(lua, lua_gettop(lua) - 2, LUA_MULTRET, 1);
+  if (status != LUA_OK && Sandbox::of(lua).over_budget()) return lua_error(lua);
+  lua_pushboolean(lua, status == LUA_OK);
+  lua_replace(lua, 1);
+  return lua_gettop(lua);
+}
+
+int safe_rep(lua_State* lua) {
+  std::size_t length = 0, between = 0;
+  luaL_checklstring(lua, 1, &length);
+  luaL_optlstring(lua, 3, "", &between);
+  const lua_Integer times = luaL_checkinteger(lua, 2);
+  constexpr double most = 1 << 20;
+  if (times > 0 && static_cast<double>(length + between) * static_cast<double>(times) > most)
+    return luaL_error(lua, "string.rep would make more than a megabyte of text");
+  lua_pushvalue(lua, lua_upvalueindex(1));
+  lua_insert(lua, 1);
+  lua_call(lua, lua_gettop(lua) - 1, 1);
+  return 1;
+}
+
+// pairs in a fixed order (numbers, then texts by their bytes, then the rest), so that plays repeat exactly: Lua's own
+// order differs from run to run.
+int next_sorted(lua_State* lua) {
+  const lua_Integer at = lua_tointeger(lua, lua_upvalueindex(2)) + 1;
+  lua_pushinteger(lua, at);
+  lua_replace(lua, lua_upvalueindex(2));
+  if (lua_rawgeti(lua, lua_upvalueindex(1), at) == LUA_TNIL) return 1;
+  lua_pushvalue(lua, -1);
+  lua_rawget(lua, 1);
+  return 2;
+}
+
+bool key_before(lua_State* lua, int a, int b) {
+  const auto rank = [&](int i) {
+    const int type = lua_type(lua, i);
+    return type == LUA_TNUMBER ? 0 : type == LUA_TSTRING ? 1 : type == LUA_TBOOLEAN ? 2 : 3;
+  };
+  if (rank(a) != rank(b)) return rank(a) < rank(b);
+  if (rank(a) <= 1) return lua_compare(lua, a, b, LUA_OPLT) != 0;
+  if (rank(a) == 2) return lua_toboolean(lua, a) < lua_toboolean(lua, b);
+  return false;
+}
+
+int sorted_pairs(lua_State* lua) {
+  luaL_checkany(lua, 1);
+  if (luaL_getmetafield(lua, 1, "__pairs") != LUA_TNIL) {
+    lua_pushvalue(lua, 1);
+    lua_call(lua, 1, 3);
+    return 3;
+  }
+  luaL_checktype(lua, 1, LUA_TTABLE);
+  lua_settop(lua, 1);
+  lua_newtable(lua);
+  lua_Integer count = 0;
+  lua_pushnil(lua);
+  while (lua_next(lua, 1) != 0) {
+    lua_pop(lua, 1);
+    lua_pushvalue(lua, -1);
+    lua_rawseti(lua, 2, ++count);
+  }
+  // Heap sort on the list of keys: no memory of our own that an error could leak.
+  const auto less = [&](lua_Integer i, lua_Integer j) {
+    lua_rawgeti(lua, 2, i);
+    lua_rawgeti(lua, 2, j);
+    const bool before = key_before(lua, -2, -1);
+    lua_pop(lua, 2);
+    return before;
+  };
+  const auto swap = [&](lua_Integer i, lua_Integer j) {
+    lua_rawgeti(lua, 2, i);
+    lua_rawgeti(lua, 2, j);
+    lua_rawseti(lua, 2, i);
+    lua_rawseti(lua, 2, j);
+  };
+  const auto sink = [&](lua_Integer from, lua_Integer end) {
+    for (lua_Integer i = from; 2 * i <= end;) {
+      lua_Integer child = 2 * i;
+      if (child < end && less(child, child + 1)) ++child;
+      if (!less(i, child)) return;
+      swap(i, child);
+      i = child;
+    }
+  };
+  for (lua_Integer i = count / 2; i >= 1; --i) sink(i, count);
+  for (lua_Integer end = count; end > 1; --end) {
+    swap(1, end);
+    sink(1, end - 1);
+  }
+  lua_pushinteger(lua, 0);
+  lua_pushcclosure(lua, next_sorted, 2);
+  lua_pushvalue(lua, 1);
+  lua_pushnil(lua);
+  return 3;
+}
+
+int refuse_change(lua_State* lua) {
+  return luaL_error(lua, "%s can't be changed by a script", lua_tostring(lua, lua_upvalueindex(1)));
+}
+
+}  // namespace
+
+void make_read_only(lua_State* lua, const char* name) {
+  lua_newtable(lua);                       // stand-in
+  lua_newtable(lua);                       // its metatable
+  lua_pushvalue(lua, -3);
+  lua_setfield(lua, -2, "__index");
+  lua_pushstring(lua, name);
+  lua_pushcclosure(lua, refuse_change, 1);
+  lua_setfield(lua, -2, "__newindex");
+  lua_pushboolean(lua, 0);
+  lua_setfield(lua, -2, "__metatable");
+  lua_setmetatable(lua, -2);
+  lua_remove(lua, -2);
+}
+
+Sandbox::Sandbox(const SandboxLimits& limits, void* user_data) : user(user_data), limits_(limits) {
+  lua = lua_newstate(allocate, this);
+  if (!lua) throw std::bad_alloc();
+  *static_cast<Sandbox**>(lua_getextraspace(lua)) = this;
+  open_libraries();
+  lua_sethook(lua, count, LUA_MASKCOUNT, hook_step);
+  lua_gc(lua, LUA_GCINC, 100, 200, 12);
+}
+
+Sandbox::~Sandbox() {
+  lua_sethook(lua, nullptr, 0, 0);
+  lua_close(lua);
+}
+
+Sandbox& Sandbox::of(lua_State* lua) { return **static_cast<Sandbox**>(lua_getextraspace(lua)); }
+
+void* Sandbox::allocate(void* self, void* block, std::size_t old_size, std::size_t new_size) {
+  auto& box = *static_cast<Sandbox*>(self);
+  const std::size_t had = block ? old_size : 0;
+  if (new_size == 0) {
+    std::free(block);
+    box.memory_used_ -= had;
+    return nullptr;
+  }
+  if (new_size > had && box.memory_used_ - had + new_size > box.limits_.memory) return nullptr;
+  void* got = std::realloc(block, new_size);
+  if (got) box.memory_used_ = box.memory_used_ - had + new_size;
+  return got;
+}
+
+void Sandbox::count(lua_State* lua, lua_Debug*) {
+  Sandbox& box = of(lua);
+  box.instructions_left_ -= hook_step;
+  if (box.instructions_left_ <= 0)
+    luaL_error(lua, "ran for more than %d million instructions in one go and was stopped; does a loop never end?",
+               static_cast<int>(box.limits_.instructions / 1'000'000));
+}
+
+void Sandbox::open_libraries() {
+  const auto open = [&](const char* name, lua_CFunction function) {
+    luaL_requiref(lua, name, function, 0);
+  };
+  lua_newtable(lua);  // the globals that scripts see
+  const int shared = lua_gettop(lua);
+
+  open("_G", luaopen_base);
+  for (const char* name : {"assert", "error", "ipairs", "rawequal", "rawlen", "rawget", "rawset", "select",
+                           "setmetatable", "getmetatable", "tonumber", "tostring", "type"}) {
+    lua_getfield(lua, -1, name);
+    lua_setfield(lua, shared, name);
+  }
+  lua_pop(lua, 1);
+  lua_pushcfunction(lua, safe_pcall);
+  lua_setfield(lua, shared, "pcall");
+  lua_pushcfunction(lua, safe_xpcall);
+  lua_setfield(lua, shared, "xpcall");
+  lua_pushcfunction(lua, sorted_pairs);
+  lua_setfield(lua, shared, "pairs");
+
+  open("string", luaopen_string);
+  lua_pushnil(lua);
+  lua_setfield(lua, -2, "dump");
+  lua_getfield(lua, -1, "rep");
+  lua_pushcclosure(lua, safe_rep, 1);
+  lua_setfield(lua, -2, "rep");
+  make_read_only(lua, "string");
+  lua_pushliteral(lua, "");  // texts' own metatable, hidden and pointing at the safe library
+  lua_getmetatable(lua, -1);
+  lua_pushvalue(lua, -3);
+  lua_setfield(lua, -2, "__index");
+  lua_pushboolean(lua, 0);
+  lua_setfield(lua, -2, "__metatable");
+  lua_pop(lua, 2);
+  lua_setfield(lua, shared, "string");
+
+  open("math", luaopen_math);
+  for (const char* name : {"random", "randomseed"}) {
+    lua_pushnil(lua);
+    lua_setfield(lua, -2, name);
+  }
+  make_read_only(lua, "math");
+  lua_setfield(lua, shared, "math");
+
+  const std::array<std::pair<const char*, lua_CFunction>, 3> others{
+      {{"table", luaopen_table}, {"utf8", luaopen_utf8}, {"coroutine", luaopen_coroutine}}};
+  for (const auto& [name, function] : others) {
+    open(name, function);
+    make_read_only(lua, name);
+    lua_setfield(lua, shared, name);
+  }
+  globals = luaL_ref(lua, LUA_REGISTRYINDEX);
+}
+
+std::string Sandbox::call(int arguments) {
+  instructions_left_ = limits_.instructions;
+  const int status = lua_pcall(lua, arguments, 0, 0);
+  if (status == LUA_OK) return "";
+  std::string text;
+  if (status == LUA_ERRMEM) {
+    text = "the scripts used more than " + std::to_string(limits_.memory >> 20) +
+           " MB of memory and this one was stopped; does a table or a text grow without end?";
+    lua_gc(lua, LUA_GCCOLLECT, 0);
+  } else if (lua_type(lua, -1) == LUA_TSTRING) {
+    text = lua_tostring(lua, -1);
+  } else {
+    text = "an error that is not a text but a " + type_word(lua, -1);
+  }
+  lua_pop(lua, 1);
+  return text;
+}
+
+std::string Sandbox::compile(const std::string& source, const std::string& file) {
+  const std::string chunk = "@" + file;
+  if (luaL_loadbufferx(lua, source.data(), source.size(), chunk.c_str(), "t") == LUA_OK) return "";
+  std::string text = lua_tostring(lua, -1);
+  lua_pop(lua, 1);
+  return text;
+}
+
+}  // namespace bronvel

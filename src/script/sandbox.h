@@ -1,0 +1,81 @@
+// A Lua state that can't reach out, run for ever or eat the memory.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <exception>
+#include <lua.hpp>
+#include <memory>
+#include <string>
+
+namespace bronvel {
+
+/// Thrown inside functions that Lua calls; becomes a Lua error with the script's file and line in front.
+class ScriptFault : public std::runtime_error {
+ public:
+  using std::runtime_error::runtime_error;
+};
+
+/// Turns a C++ function that may throw into one that Lua can call: no exception passes through Lua, and no Lua error
+/// jumps over C++ objects.
+template <int (*function)(lua_State*)>
+int lua_guarded(lua_State* lua) {
+  bool failed = false;
+  int results = 0;
+  try {
+    results = function(lua);
+  } catch (const std::exception& e) {
+    luaL_where(lua, 1);
+    lua_pushstring(lua, e.what());
+    lua_concat(lua, 2);
+    failed = true;
+  }
+  if (failed) return lua_error(lua);
+  return results;
+}
+
+struct SandboxLimits {
+  std::size_t memory = std::size_t{256} << 20;        ///< bytes, all scripts together
+  std::int64_t instructions = 5'000'000;              ///< in one call of a handler
+};
+
+/// The state with our safe libraries: base without loading, math, string, table, utf8, coroutine. `user` can be got
+/// back in a Lua function with Sandbox::of.
+class Sandbox {
+ public:
+  Sandbox(const SandboxLimits& limits, void* user);
+  ~Sandbox();
+  Sandbox(const Sandbox&) = delete;
+  Sandbox& operator=(const Sandbox&) = delete;
+
+  static Sandbox& of(lua_State* lua);
+
+  lua_State* lua = nullptr;
+  void* user = nullptr;
+
+  /// Calls the function below its `arguments` on the stack within the limits. Returns "" or the error's text, with
+  /// the stack popped either way.
+  std::string call(int arguments);
+
+  /// Compiles `source`; leaves the chunk on the stack, its only upvalue being the environment. Returns "" or the error.
+  std::string compile(const std::string& source, const std::string& file);
+
+  /// Registry reference of the table that every environment falls back on.
+  int globals = LUA_NOREF;
+
+  bool over_budget() const { return instructions_left_ <= 0; }
+
+ private:
+  static void* allocate(void* self, void* block, std::size_t old_size, std::size_t new_size);
+  static void count(lua_State* lua, lua_Debug* debug);
+  void open_libraries();
+
+  SandboxLimits limits_;
+  std::size_t memory_used_ = 0;
+  std::int64_t instructions_left_ = 0;
+};
+
+/// Pushes a stand-in through which the table on top of the stack can be read but not changed; replaces the table.
+void make_read_only(lua_State* lua, const char* name);
+
+}  // namespace bronvel
