@@ -15,7 +15,9 @@ struct Quantity {
   std::vector<double> (*read)(const World&, BodyHandle);
 };
 
-std::vector<double> list(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+std::vector<double> list(const Vec3& v) {
+  return {v.x(), v.y(), v.z()};
+}
 
 double kinetic_energy(const World& world, BodyHandle body) {
   if (world.body_settings(body).kind != MotionKind::dynamic) return 0;

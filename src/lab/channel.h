@@ -10,12 +10,12 @@ namespace bronvel {
 
 /// One quantity of one body: "crane_hook.position" has three components, "crane_hook.position.y" one.
 struct Channel {
-  std::string name;                      ///< as asked for
+  std::string name;  ///< as asked for
   std::string body;
   std::string quantity;
   std::string unit;
-  std::vector<std::string> columns;      ///< one a component, "crane_hook.position.y"
-  std::vector<int> components;           ///< which of the quantity's components
+  std::vector<std::string> columns;  ///< one a component, "crane_hook.position.y"
+  std::vector<int> components;       ///< which of the quantity's components
 };
 
 /// Throws Error when the scene has no such body or there is no such quantity.

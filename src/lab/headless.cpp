@@ -14,7 +14,9 @@
 namespace bronvel {
 namespace {
 
-Json vector(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+Json vector(const Vec3& v) {
+  return {v.x(), v.y(), v.z()};
+}
 
 std::string event_line(const PlayEvent& e, double tick_rate) {
   Json json{{"tick", e.tick},
@@ -33,12 +35,9 @@ std::string event_line(const PlayEvent& e, double tick_rate) {
 
 std::string log_line(const LogLine& line, double tick_rate) {
   const char* word = line.level == LogLevel::print ? "print" : line.level == LogLevel::error ? "error" : "warning";
-  return Json{{"tick", line.tick},
-              {"time", static_cast<double>(line.tick) / tick_rate},
-              {"event", word},
-              {"body", line.body},
-              {"script", line.script},
-              {"line", line.line},
+  return Json{{"tick", line.tick},     {"time", static_cast<double>(line.tick) / tick_rate},
+              {"event", word},         {"body", line.body},
+              {"script", line.script}, {"line", line.line},
               {"text", line.text}}
       .dump(-1, ' ', false, Json::error_handler_t::replace);
 }

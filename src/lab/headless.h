@@ -16,10 +16,10 @@ struct HeadlessRequest {
   std::optional<double> tick_rate;
   std::optional<int> substeps;
   std::optional<std::uint64_t> seed;
-  std::vector<std::string> settings;   ///< "fender.mass=4"
-  std::string channels;                ///< "a.position,b.velocity"
-  std::string csv_file;                ///< "-" for standard output
-  std::string events_file;             ///< "-" for standard output
+  std::vector<std::string> settings;  ///< "fender.mass=4"
+  std::string channels;               ///< "a.position,b.velocity"
+  std::string csv_file;               ///< "-" for standard output
+  std::string events_file;            ///< "-" for standard output
 };
 
 struct HeadlessResult {

@@ -107,7 +107,7 @@ void Play::set_from_text(const std::string& assignment) {
   if (name.starts_with("dials.")) {
     Property number;
     number.name = name;
-    const double value = std::get<double>(value_from_text(number, text));
+    const double value = std::get<double>(value_from_text(number, text, body + "." + name));
     for (const Dial& dial : scripts_.dials(body_called(body)))
       if (dial.name == name.substr(6)) {
         set_dial(body, dial.script, dial.name, value);
@@ -121,7 +121,7 @@ void Play::set_from_text(const std::string& assignment) {
     for (const Property& p : body_properties()) known += (known.empty() ? "" : ", ") + p.name;
     throw Error(body + "." + name, "is not a property of a body", "known: " + known + ", dials.NAME");
   }
-  set(body, name, value_from_text(*property, text));
+  set(body, name, value_from_text(*property, text, body + "." + name));
 }
 
 void Play::remember(const std::string& body, const std::string& script, const std::string& name, const Value& before,

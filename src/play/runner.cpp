@@ -10,13 +10,14 @@ constexpr double most_behind = 0.25;
 }  // namespace
 
 Clock steady_clock() {
-  return [] {
-    return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
-  };
+  return [] { return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count(); };
 }
 
 Runner::Runner(std::unique_ptr<Play> play, Clock clock, std::function<void(Play&)> after_tick)
-    : play_(std::move(play)), clock_(std::move(clock)), after_tick_(std::move(after_tick)), thread_([this] { run(); }) {}
+    : play_(std::move(play)),
+      clock_(std::move(clock)),
+      after_tick_(std::move(after_tick)),
+      thread_([this] { run(); }) {}
 
 Runner::~Runner() {
   {

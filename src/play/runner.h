@@ -59,9 +59,9 @@ class Runner {
   std::atomic<bool> quit_{false};
   std::atomic<double> behind_{0};
   double speed_ = 1;
-  double started_at_ = 0;           // on the clock
+  double started_at_ = 0;  // on the clock
   std::int64_t started_tick_ = 0;
-  double forgiven_ = 0;             // s of play given up for lost
+  double forgiven_ = 0;  // s of play given up for lost
   std::thread thread_;
 };
 

@@ -27,9 +27,9 @@ struct Body {
   Vec3 velocity = Vec3::Zero();
   Vec3 angular_velocity = Vec3::Zero();
   double mass = 1;
-  std::string surface{};                   ///< a name in Scene::surfaces
-  std::optional<double> restitution{};     ///< instead of the surface's
-  std::optional<double> friction{};        ///< instead of the surface's, static and dynamic alike
+  std::string surface{};                ///< a name in Scene::surfaces
+  std::optional<double> restitution{};  ///< instead of the surface's
+  std::optional<double> friction{};     ///< instead of the surface's, static and dynamic alike
   double gravity_factor = 1;
   double linear_damping = 0;
   double angular_damping = 0;
@@ -37,7 +37,7 @@ struct Body {
   double drag_area = 0;
   bool solid = true;
   bool may_sleep = true;
-  std::string colour = "#B98B52";        ///< "#RRGGBB"
+  std::string colour = "#B98B52";  ///< "#RRGGBB"
   std::vector<std::string> tags{};
   std::vector<ScriptUse> scripts{};
 };
@@ -46,9 +46,9 @@ bool operator==(const Body& a, const Body& b);
 /// From where the stage looks when the scene opens.
 struct View {
   Vec3 target{0, 1, 0};
-  double distance = 9;     ///< m
-  double turn = 30;        ///< degrees about the vertical
-  double tilt = 14;        ///< degrees above the horizontal
+  double distance = 9;  ///< m
+  double turn = 30;     ///< degrees about the vertical
+  double tilt = 14;     ///< degrees above the horizontal
 };
 bool operator==(const View& a, const View& b);
 

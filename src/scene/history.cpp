@@ -27,7 +27,11 @@ bool History::redo() {
   return true;
 }
 
-std::string History::undo_name() const { return at_ == 0 ? "" : steps_[at_].name; }
-std::string History::redo_name() const { return at_ + 1 < steps_.size() ? steps_[at_ + 1].name : ""; }
+std::string History::undo_name() const {
+  return at_ == 0 ? "" : steps_[at_].name;
+}
+std::string History::redo_name() const {
+  return at_ + 1 < steps_.size() ? steps_[at_ + 1].name : "";
+}
 
 }  // namespace bronvel

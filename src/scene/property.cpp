@@ -13,7 +13,7 @@ namespace {
 const std::vector<std::string> kinds{"static", "kinematic", "dynamic"};
 
 Property number(const char* name, const char* label, const char* unit, const char* group, double low, double high,
-                double Body::* field, const char* tip) {
+                double Body::*field, const char* tip) {
   Property p;
   p.name = name;
   p.label = label;
@@ -27,7 +27,7 @@ Property number(const char* name, const char* label, const char* unit, const cha
   return p;
 }
 
-Property own_number(const char* name, const char* label, double high, std::optional<double> Body::* field,
+Property own_number(const char* name, const char* label, double high, std::optional<double> Body::*field,
                     const char* tip) {
   Property p;
   p.name = name;
@@ -47,7 +47,7 @@ Property own_number(const char* name, const char* label, double high, std::optio
   return p;
 }
 
-Property vector(const char* name, const char* label, const char* unit, const char* group, Vec3 Body::* field,
+Property vector(const char* name, const char* label, const char* unit, const char* group, Vec3 Body::*field,
                 const char* tip) {
   Property p;
   p.name = name;
@@ -63,7 +63,7 @@ Property vector(const char* name, const char* label, const char* unit, const cha
   return p;
 }
 
-Property flag(const char* name, const char* label, const char* group, bool Body::* field, const char* tip) {
+Property flag(const char* name, const char* label, const char* group, bool Body::*field, const char* tip) {
   Property p;
   p.name = name;
   p.label = label;
@@ -238,7 +238,7 @@ std::string value_text(const Value& value) {
   return "nothing";
 }
 
-Value value_from_text(const Property& p, const std::string& text) {
+Value value_from_text(const Property& p, const std::string& text, const std::string& where) {
   Value value;
   if (p.kind == PropertyKind::flag && (text == "true" || text == "false")) {
     value = text == "true";
@@ -253,7 +253,7 @@ Value value_from_text(const Property& p, const std::string& text) {
       double x = 0;
       const auto [end, fault] = std::from_chars(part.data(), part.data() + part.size(), x);
       if (fault != std::errc() || end != part.data() + part.size())
-        throw Error(p.name, "wants a number, got \"" + text + "\"");
+        throw Error(where, "wants a number, got \"" + text + "\"");
       numbers.push_back(x);
     }
     if (numbers.size() == 1) value = numbers[0];
@@ -261,10 +261,12 @@ Value value_from_text(const Property& p, const std::string& text) {
     if (numbers.size() == 4) value = Quat(numbers[3], numbers[0], numbers[1], numbers[2]);
   }
   const std::string fault = value_fault(p, value);
-  if (!fault.empty()) throw Error(p.name, fault);
+  if (!fault.empty()) throw Error(where, fault);
   return value;
 }
 
-std::string kind_word(MotionKind kind) { return kinds.at(static_cast<std::size_t>(kind)); }
+std::string kind_word(MotionKind kind) {
+  return kinds.at(static_cast<std::size_t>(kind));
+}
 
 }  // namespace bronvel

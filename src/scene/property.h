@@ -20,15 +20,15 @@ bool same_value(const Value& a, const Value& b);
 enum class PropertyKind { number, optional_number, flag, word, text, vector, rotation };
 
 struct Property {
-  std::string name;    ///< as in scene.json, Lua and --set
-  std::string label;   ///< on the card
-  std::string unit;    ///< SI, empty if none
-  std::string group;   ///< the question it answers on the card
+  std::string name;   ///< as in scene.json, Lua and --set
+  std::string label;  ///< on the card
+  std::string unit;   ///< SI, empty if none
+  std::string group;  ///< the question it answers on the card
   std::string tip;
   PropertyKind kind = PropertyKind::number;
   double low = -1e300, high = 1e300;
-  bool low_open = false;               ///< the value must be above `low`, not equal
-  std::vector<std::string> words;      ///< what a word may be
+  bool low_open = false;           ///< the value must be above `low`, not equal
+  std::vector<std::string> words;  ///< what a word may be
   std::function<Value(const Body&)> get;
   std::function<void(Body&, const Value&)> set;  ///< takes a value that value_fault found good
 };
@@ -44,8 +44,8 @@ std::string value_fault(const Property& property, const Value& value);
 std::string value_text(const Value& value);
 
 /// Reads what a user typed after `--set name=`: a number, three numbers parted by commas, a word.
-/// Throws Error when it does not fit the property.
-Value value_from_text(const Property& property, const std::string& text);
+/// Throws Error, placed at `where` ("fender.mass"), when it does not fit the property.
+Value value_from_text(const Property& property, const std::string& text, const std::string& where);
 
 std::string kind_word(MotionKind kind);  ///< "static", "kinematic", "dynamic"
 

@@ -29,8 +29,9 @@ class Reader {
     if (!root.contains("bronvel"))
       fail("", "has no \"bronvel\" number, so it is not a Bronvel scene", "add \"bronvel\": 1");
     if (root["bronvel"].is_number() && root["bronvel"].get<double>() > scene_version)
-      fail("/bronvel", "was written by a newer Bronvel (format " + root["bronvel"].dump() + ", this one reads up to " +
-                           std::to_string(scene_version) + ")",
+      fail("/bronvel",
+           "was written by a newer Bronvel (format " + root["bronvel"].dump() + ", this one reads up to " +
+               std::to_string(scene_version) + ")",
            "open it with that version");
     only(root, "", {"bronvel", "name", "about", "seed", "world", "view", "surfaces", "bodies"});
 
@@ -112,8 +113,7 @@ class Reader {
     range.low_open = low_open;
     const Value value = json[key].is_number() ? Value(json[key].get<double>()) : Value();
     const std::string fault = value_fault(range, value);
-    if (!fault.empty())
-      fail(here, json[key].is_number() ? fault : "wants a number, got " + got(json[key]));
+    if (!fault.empty()) fail(here, json[key].is_number() ? fault : "wants a number, got " + got(json[key]));
     return json[key].get<double>();
   }
 
@@ -133,8 +133,7 @@ class Reader {
   Combine rule(const Json& json, const std::string& place, const char* key) const {
     const std::string word = string(json, place, key, "average");
     const auto found = combine_from_word(word);
-    if (!found)
-      fail(place + "/" + key, "wants one of average, minimum, maximum, multiply, got " + got(json[key]));
+    if (!found) fail(place + "/" + key, "wants one of average, minimum, maximum, multiply, got " + got(json[key]));
     return *found;
   }
 
@@ -211,7 +210,8 @@ class Reader {
     Body b;
     b.name = string(json, place, "name", "");
     if (b.name.empty() || std::isdigit(static_cast<unsigned char>(b.name[0])) != 0 ||
-        b.name.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789_") != std::string::npos)
+        b.name.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789_") !=
+            std::string::npos)
       fail(place + "/name", "wants letters, digits and _, not starting with a digit, got " + got(json["name"]));
     b.shape = shape(object(json["shape"], place + "/shape"), place + "/shape");
     if (const auto fault = shape_fault(b.shape)) fail(place + "/shape", *fault);
@@ -225,9 +225,9 @@ class Reader {
       const Value v = value(p, json[p.name], here);
       const std::string fault = value_fault(p, v);
       if (!fault.empty())
-        fail(here, std::holds_alternative<std::monostate>(v) ? fault.substr(0, fault.rfind(", got")) + ", got " +
-                                                                   got(json[p.name])
-                                                             : fault);
+        fail(here, std::holds_alternative<std::monostate>(v)
+                       ? fault.substr(0, fault.rfind(", got")) + ", got " + got(json[p.name])
+                       : fault);
       p.set(b, v);
     }
     if (!b.surface.empty() && !s.surfaces.contains(b.surface))
@@ -274,6 +274,8 @@ class Reader {
 
 }  // namespace
 
-Scene read_scene(const std::string& text, const std::string& file) { return Reader(text, file).scene(); }
+Scene read_scene(const std::string& text, const std::string& file) {
+  return Reader(text, file).scene();
+}
 
 }  // namespace bronvel

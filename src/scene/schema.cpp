@@ -59,8 +59,8 @@ Json property_schema(const Property& p) {
 Json shape_schema() {
   const Json size = number_schema(0, 1e6, true);
   Json sphere = closed_object({{"radius", size}}, {"radius"});
-  Json box = closed_object({{"size", {{"type", "array"}, {"items", size}, {"minItems", 3}, {"maxItems", 3}}}},
-                           {"size"});
+  Json box =
+      closed_object({{"size", {{"type", "array"}, {"items", size}, {"minItems", 3}, {"maxItems", 3}}}}, {"size"});
   Json s = closed_object({{"sphere", sphere}, {"box", box}});
   s["minProperties"] = 1;
   s["maxProperties"] = 1;

@@ -8,7 +8,9 @@
 namespace bronvel {
 namespace {
 
-Json vector(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+Json vector(const Vec3& v) {
+  return {v.x(), v.y(), v.z()};
+}
 
 Json shape(const Shape& s) {
   if (const auto* sphere = std::get_if<Sphere>(&s)) return {{"sphere", {{"radius", sphere->radius}}}};
@@ -62,10 +64,8 @@ std::string write_scene(const Scene& s) {
                    {"substeps", s.world.substeps},
                    {"restitution_speed", s.world.restitution_speed},
                    {"air_density", s.world.air_density}};
-  root["view"] = {{"target", vector(s.view.target)},
-                  {"distance", s.view.distance},
-                  {"turn", s.view.turn},
-                  {"tilt", s.view.tilt}};
+  root["view"] = {
+      {"target", vector(s.view.target)}, {"distance", s.view.distance}, {"turn", s.view.turn}, {"tilt", s.view.tilt}};
   root["surfaces"] = Json::object();
   for (const auto& [name, value] : s.surfaces) root["surfaces"][name] = surface(value);
   root["bodies"] = Json::array();

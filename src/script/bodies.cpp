@@ -11,9 +11,13 @@ namespace {
 
 using HostState = ScriptHost::State;
 
-World& world_of(lua_State* lua) { return HostState::of(lua).running.world; }
+World& world_of(lua_State* lua) {
+  return HostState::of(lua).running.world;
+}
 
-BodyHandle self(lua_State* lua, const char* call) { return take_body(lua, 1, call); }
+BodyHandle self(lua_State* lua, const char* call) {
+  return take_body(lua, 1, call);
+}
 
 int force(lua_State* lua) {
   const BodyHandle body = self(lua, "body:force");
@@ -40,8 +44,7 @@ int torque(lua_State* lua) {
 }
 int angular_impulse(lua_State* lua) {
   const BodyHandle body = self(lua, "body:angular_impulse");
-  world_of(lua).angular_impulse(
-      body, take_vector(lua, 2, "body:angular_impulse", "a vector in newton metre seconds"));
+  world_of(lua).angular_impulse(body, take_vector(lua, 2, "body:angular_impulse", "a vector in newton metre seconds"));
   return 0;
 }
 int accelerate(lua_State* lua) {
@@ -227,8 +230,12 @@ std::string readable(lua_State* lua, int index) {
     case LUA_TBOOLEAN:
       return lua_toboolean(lua, index) != 0 ? "true" : "false";
     case LUA_TNUMBER:
-      return lua_isinteger(lua, index) != 0 ? std::to_string(lua_tointeger(lua, index))
-                                            : number_text(lua_tonumber(lua, index));
+      if (lua_isinteger(lua, index) != 0) return std::to_string(lua_tointeger(lua, index));
+      {
+        std::array<char, 40> buffer{};
+        std::snprintf(buffer.data(), buffer.size(), "%.6g", lua_tonumber(lua, index));
+        return buffer.data();
+      }
     case LUA_TSTRING: {
       std::size_t length = 0;
       const char* bytes = lua_tolstring(lua, index, &length);

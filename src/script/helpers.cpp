@@ -9,8 +9,8 @@ namespace {
 
 using HostState = ScriptHost::State;
 
-constexpr const char* handler_names[] = {"play",    "tick", "touch", "part",   "enter", "leave", "press",  "release",
-                                         "grab",    "drop", "arrive", "cue",   "snap",  "crack", "message"};
+constexpr const char* handler_names[] = {"play", "tick", "touch",  "part", "enter", "leave", "press",  "release",
+                                         "grab", "drop", "arrive", "cue",  "snap",  "crack", "message"};
 constexpr const char* timer_type = "timer";
 
 // The handler name that is nearest to a misspelt one, by Levenshtein's distance; "" if none is near.
@@ -139,8 +139,12 @@ int start_timer(lua_State* lua, const char* call, bool repeats) {
   return 1;
 }
 
-int after(lua_State* lua) { return start_timer(lua, "after", false); }
-int every(lua_State* lua) { return start_timer(lua, "every", true); }
+int after(lua_State* lua) {
+  return start_timer(lua, "after", false);
+}
+int every(lua_State* lua) {
+  return start_timer(lua, "every", true);
+}
 
 int cancel(lua_State* lua) {
   const auto* id = static_cast<const std::uint64_t*>(luaL_testudata(lua, 1, timer_type));
@@ -179,14 +183,15 @@ int random_number(lua_State* lua) {
 int print(lua_State* lua) {
   HostState& state = HostState::of(lua);
   std::string text;
-  for (int i = 1; i <= lua_gettop(lua); ++i) text += (i > 1 ? "  " : "") + readable(lua, i);
+  for (int i = 1; i <= lua_gettop(lua); ++i) text += (i > 1 ? " " : "") + readable(lua, i);
   lua_Debug debug;
   LogLine line;
   line.level = LogLevel::print;
   line.tick = state.running.world.tick();
   line.body = state.now().body_name;
   line.script = state.now().file;
-  if (lua_getstack(lua, 1, &debug) != 0 && lua_getinfo(lua, "l", &debug) != 0) line.line = std::max(0, debug.currentline);
+  if (lua_getstack(lua, 1, &debug) != 0 && lua_getinfo(lua, "l", &debug) != 0)
+    line.line = std::max(0, debug.currentline);
   line.text = text;
   constexpr std::size_t most_waiting = 20000;
   if (state.log.size() < most_waiting) state.log.push_back(line);

@@ -144,7 +144,8 @@ void ScriptHost::add(BodyHandle body, const ScriptUse& use, const std::string& s
     const auto& dials = s.instances[at].dials;
     const bool known = std::any_of(dials.begin(), dials.end(), [&](const Dial& d) { return d.name == name; });
     if (!known && !s.instances[at].stopped)
-      s.report(LogLevel::warning, s.instances[at], "the scene sets a dial '" + name + "' that the script does not have");
+      s.report(LogLevel::warning, s.instances[at],
+               "the scene sets a dial '" + name + "' that the script does not have");
   }
 }
 
@@ -260,7 +261,9 @@ std::vector<LogLine> ScriptHost::take_log() {
   return lines;
 }
 
-bool ScriptHost::any_error() const { return state_->any_error; }
+bool ScriptHost::any_error() const {
+  return state_->any_error;
+}
 
 std::vector<Dial> declared_dials(const std::string& file, const std::string& source) {
   Scene scene;

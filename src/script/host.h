@@ -16,8 +16,8 @@ namespace bronvel {
 struct Dial {
   std::string script;  ///< file name
   std::string name;
-  double value = 0;    ///< the setting now
-  double usual = 0;    ///< as the script declares it
+  double value = 0;  ///< the setting now
+  double usual = 0;  ///< as the script declares it
   std::string unit;
   double from = 0, to = 1;
   std::string tip;

@@ -14,17 +14,17 @@ struct ScriptInstance {
   std::string file;
   std::map<std::string, double> settings;  ///< dial settings that differ from the script's own
   std::vector<Dial> dials;
-  int environment = LUA_NOREF;   ///< registry references
+  int environment = LUA_NOREF;  ///< registry references
   int handlers = LUA_NOREF;
   int dial_values = LUA_NOREF;
   bool stopped = false;
-  std::uint64_t random = 0;      ///< state of its own random stream
+  std::uint64_t random = 0;  ///< state of its own random stream
 };
 
 struct Timer {
   std::uint64_t id = 0;
-  std::int64_t due = 0;      ///< tick
-  std::int64_t period = 0;   ///< ticks; 0 for once
+  std::int64_t due = 0;     ///< tick
+  std::int64_t period = 0;  ///< ticks; 0 for once
   std::size_t instance = 0;
   int function = LUA_NOREF;
 };

@@ -12,7 +12,9 @@ namespace {
 
 constexpr int hook_step = 1000;  // instructions between looks at the budget
 
-std::string type_word(lua_State* lua, int index) { return luaL_typename(lua, index); }
+std::string type_word(lua_State* lua, int index) {
+  return luaL_typename(lua, index);
+}
 
 // pcall and xpcall hand on the one error that must not be caught: being out of time.
 int safe_pcall(lua_State* lua) {
@@ -133,8 +135,8 @@ int refuse_change(lua_State* lua) {
 }  // namespace
 
 void make_read_only(lua_State* lua, const char* name) {
-  lua_newtable(lua);                       // stand-in
-  lua_newtable(lua);                       // its metatable
+  lua_newtable(lua);  // stand-in
+  lua_newtable(lua);  // its metatable
   lua_pushvalue(lua, -3);
   lua_setfield(lua, -2, "__index");
   lua_pushstring(lua, name);
@@ -160,7 +162,9 @@ Sandbox::~Sandbox() {
   lua_close(lua);
 }
 
-Sandbox& Sandbox::of(lua_State* lua) { return **static_cast<Sandbox**>(lua_getextraspace(lua)); }
+Sandbox& Sandbox::of(lua_State* lua) {
+  return **static_cast<Sandbox**>(lua_getextraspace(lua));
+}
 
 void* Sandbox::allocate(void* self, void* block, std::size_t old_size, std::size_t new_size) {
   auto& box = *static_cast<Sandbox*>(self);
@@ -185,9 +189,7 @@ void Sandbox::count(lua_State* lua, lua_Debug*) {
 }
 
 void Sandbox::open_libraries() {
-  const auto open = [&](const char* name, lua_CFunction function) {
-    luaL_requiref(lua, name, function, 0);
-  };
+  const auto open = [&](const char* name, lua_CFunction function) { luaL_requiref(lua, name, function, 0); };
   lua_newtable(lua);  // the globals that scripts see
   const int shared = lua_gettop(lua);
 

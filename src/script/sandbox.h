@@ -35,8 +35,8 @@ int lua_guarded(lua_State* lua) {
 }
 
 struct SandboxLimits {
-  std::size_t memory = std::size_t{256} << 20;        ///< bytes, all scripts together
-  std::int64_t instructions = 5'000'000;              ///< in one call of a handler
+  std::size_t memory = std::size_t{256} << 20;  ///< bytes, all scripts together
+  std::int64_t instructions = 5'000'000;        ///< in one call of a handler
 };
 
 /// The state with our safe libraries: base without loading, math, string, table, utf8, coroutine. `user` can be got

@@ -22,11 +22,13 @@ int make(lua_State* lua) {
 }
 
 int add(lua_State* lua) {
-  push_vector(lua, take_vector(lua, 1, "+", "a vector on its left") + take_vector(lua, 2, "+", "a vector on its right"));
+  push_vector(lua,
+              take_vector(lua, 1, "+", "a vector on its left") + take_vector(lua, 2, "+", "a vector on its right"));
   return 1;
 }
 int subtract(lua_State* lua) {
-  push_vector(lua, take_vector(lua, 1, "-", "a vector on its left") - take_vector(lua, 2, "-", "a vector on its right"));
+  push_vector(lua,
+              take_vector(lua, 1, "-", "a vector on its left") - take_vector(lua, 2, "-", "a vector on its right"));
   return 1;
 }
 int multiply(lua_State* lua) {
@@ -110,7 +112,8 @@ int index(lua_State* lua) {
       lua_pushcfunction(lua, m.function);
       return 1;
     }
-  throw ScriptFault(std::string("a vector has no '") + key + "'; it has x, y, z, length, unit, dot, cross, bounce, limit");
+  throw ScriptFault(std::string("a vector has no '") + key +
+                    "'; it has x, y, z, length, unit, dot, cross, bounce, limit");
 }
 
 int set_index(lua_State*) {

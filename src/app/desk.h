@@ -1,0 +1,49 @@
+// The desk: the chosen body's script, and its dials under it.
+#pragma once
+
+#include <QFrame>
+#include <QLabel>
+#include <QMap>
+
+#include "app/dial_scale.h"
+#include "app/number_field.h"
+#include "app/script_editor.h"
+#include "app/session.h"
+
+class QToolButton;
+class QVBoxLayout;
+class QScrollArea;
+
+namespace bronvel {
+
+class Desk : public QFrame {
+  Q_OBJECT
+
+ public:
+  explicit Desk(Session& session, QWidget* parent = nullptr);
+  ScriptEditor* editor() { return editor_; }
+  DialScale* dial(const QString& name) const { return scales_.value(name); }
+  /// Shows the script at the line.
+  void go_to(const std::string& file, int line);
+
+ private:
+  void show_chosen();
+  void show_file(const std::string& file);
+  void show_head();
+  void rebuild_dials();
+  void show_dials();
+  void show_faults();
+
+  Session& session_;
+  std::string file_;
+  bool showing_ = false;
+  QToolButton* picker_ = nullptr;
+  QLabel *on_ = nullptr, *state_ = nullptr, *dials_of_ = nullptr;
+  ScriptEditor* editor_ = nullptr;
+  QWidget* dial_rows_ = nullptr;
+  QScrollArea* dial_area_ = nullptr;
+  QMap<QString, DialScale*> scales_;
+  QMap<QString, NumberField*> numbers_;
+};
+
+}  // namespace bronvel

@@ -1,0 +1,218 @@
+// The header's buttons and readings.
+#include "app/header.h"
+
+#include <QAction>
+#include <QActionGroup>
+#include <QDir>
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QShortcut>
+#include <QToolButton>
+
+#include "app/theme.h"
+
+namespace bronvel {
+namespace {
+
+QLabel* label(const QFont& font, const QColor& colour, QWidget* parent) {
+  auto* made = new QLabel(parent);
+  made->setFont(font);
+  made->setStyleSheet("color: " + colour.name());
+  return made;
+}
+
+struct Speed {
+  double factor;
+  const char* word;
+};
+constexpr Speed speeds[] = {{0.1, "1/10×"}, {0.25, "1/4×"}, {0.5, "1/2×"}, {1, "1×"}, {2, "2×"}};
+
+}  // namespace
+
+Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(session) {
+  setObjectName("header");
+  setStyleSheet("#header { background: " + theme::sheet.name() + "; border-bottom: 1px solid " + theme::rule.name() +
+                "; }");
+  setFixedHeight(46);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(16, 0, 14, 0);
+  row->setSpacing(8);
+
+  auto* name = label(theme::words(15, QFont::Bold), theme::ink, this);
+  name->setText("Bronvel");
+  row->addWidget(name);
+  auto* line = new QFrame(this);
+  line->setFixedSize(1, 28);
+  line->setStyleSheet("background: " + theme::rule.name());
+  row->addSpacing(6);
+  row->addWidget(line);
+  scene_ = new QToolButton(this);
+  scene_->setObjectName("scene_menu");
+  scene_->setFont(theme::words(13, QFont::Medium));
+  scene_->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+  scene_->setLayoutDirection(Qt::RightToLeft);
+  scene_->setIcon(theme::icon("chevron"));
+  scene_->setIconSize({13, 13});
+  scene_->setPopupMode(QToolButton::InstantPopup);
+  scene_->setToolTip("the open scene: open another, save, undo");
+  auto* menu = new QMenu(scene_);
+  connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+    menu->clear();
+    menu->addAction("Open a scene folder…", this, &Header::open_asked)->setShortcut(QKeySequence::Open);
+    auto* examples = menu->addMenu("Examples");
+    const QDir folder(QString(BRONVEL_EXAMPLES));
+    for (const QString& entry : folder.entryList(QDir::Dirs | QDir::NoDotAndDotDot))
+      examples->addAction(entry, this, [this, path = folder.filePath(entry)] { emit example_asked(path); });
+    menu->addAction("Save scene and scripts", this, &Header::save_asked)->setShortcut(QKeySequence::Save);
+    menu->addSeparator();
+    auto* undo = menu->addAction(session_.undo_name().isEmpty() ? "Nothing to undo" : "Undo " + session_.undo_name(),
+                                 &session_, &Session::undo);
+    undo->setShortcut(QKeySequence::Undo);
+    undo->setEnabled(!session_.undo_name().isEmpty());
+    auto* redo = menu->addAction(session_.redo_name().isEmpty() ? "Nothing to redo" : "Redo " + session_.redo_name(),
+                                 &session_, &Session::redo);
+    redo->setShortcut(QKeySequence::Redo);
+    redo->setEnabled(!session_.redo_name().isEmpty());
+  });
+  scene_->setMenu(menu);
+  row->addWidget(scene_);
+  saved_ = label(theme::words(11), theme::faint_ink, this);
+  row->addWidget(saved_);
+  row->addSpacing(6);
+  message_ = label(theme::words(11), theme::chosen, this);
+  message_->setMinimumWidth(0);
+  message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  row->addWidget(message_, 1);
+
+  auto* controls = new QFrame(this);
+  controls->setObjectName("controls");
+  controls->setStyleSheet("#controls { background: " + theme::paper.name() + "; border: 1px solid " +
+                          theme::rule.name() + "; border-radius: 17px; }");
+  auto* inner = new QHBoxLayout(controls);
+  inner->setContentsMargins(8, 2, 8, 2);
+  inner->setSpacing(3);
+  play_ = button("play", "play (F5)", Qt::Key_F5, "play");
+  play_->setIcon(theme::icon("play", theme::accent));
+  pause_ = button("pause", "pause (F6)", Qt::Key_F6, "pause");
+  step_ = button("step", "one tick forward (F7)", Qt::Key_F7, "step");
+  stop_ = button("stop", "stop: back to the start, with a list of what you changed (Shift+F5)",
+                 QKeySequence(Qt::SHIFT | Qt::Key_F5), "stop");
+  restart_ =
+      button("restart", "start again with the same seed (Ctrl+F5)", QKeySequence(Qt::CTRL | Qt::Key_F5), "restart");
+  for (QToolButton* each : {play_, pause_, step_, stop_, restart_}) inner->addWidget(each);
+  speed_ = new QToolButton(controls);
+  speed_->setObjectName("speed");
+  speed_->setFont(theme::numbers(12));
+  speed_->setPopupMode(QToolButton::InstantPopup);
+  speed_->setFixedWidth(52);
+  speed_->setToolTip("how fast play runs: from a tenth to twice the real speed");
+  auto* speed_menu = new QMenu(speed_);
+  for (const Speed& speed : speeds)
+    speed_menu->addAction(speed.word, this, [this, factor = speed.factor] { session_.set_speed(factor); });
+  speed_->setMenu(speed_menu);
+  inner->addWidget(speed_);
+  controls->setFixedHeight(34);
+  row->addWidget(controls);
+  row->addSpacing(10);
+
+  time_ = label(theme::numbers(15, QFont::DemiBold), theme::accent, this);
+  time_->setToolTip("time in play: tick ÷ tick rate");
+  time_->setFixedWidth(96);
+  time_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  row->addWidget(time_);
+  row->addSpacing(6);
+  tick_ = label(theme::numbers(12), theme::faint_ink, this);
+  tick_->setFixedWidth(84);
+  row->addWidget(tick_);
+  rate_ = label(theme::numbers(12), theme::faint_ink, this);
+  rate_->setToolTip("ticks a second · solver sub-steps in a tick");
+  row->addWidget(rate_);
+  row->addSpacing(8);
+  seed_ = label(theme::numbers(12), theme::faint_ink, this);
+  seed_->setToolTip("the same seed gives the same play, bit for bit");
+  row->addWidget(seed_);
+  row->addSpacing(8);
+  pace_ = label(theme::words(11, QFont::Medium), theme::faint_ink, this);
+  pace_->setObjectName("pace");
+  pace_->setFixedWidth(104);
+  pace_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  row->addWidget(pace_);
+
+  connect(play_, &QToolButton::clicked, this, [this] {
+    try {
+      session_.play();
+    } catch (const std::exception& e) {
+      say(e.what());
+    }
+  });
+  connect(pause_, &QToolButton::clicked, &session_, &Session::pause);
+  connect(step_, &QToolButton::clicked, &session_, &Session::step);
+  connect(stop_, &QToolButton::clicked, &session_, &Session::stop);
+  connect(restart_, &QToolButton::clicked, &session_, &Session::restart);
+  connect(&session_, &Session::play_state_changed, this, &Header::show_state);
+  connect(&session_, &Session::document_changed, this, &Header::show_state);
+  connect(&session_, &Session::scripts_changed, this, &Header::show_state);
+  connect(&session_, &Session::refreshed, this, &Header::show_time);
+  connect(&session_, &Session::said, this, &Header::say);
+  message_timer_.setSingleShot(true);
+  connect(&message_timer_, &QTimer::timeout, message_, &QLabel::clear);
+  show_state();
+}
+
+QToolButton* Header::button(const QString& icon, const QString& tip, const QKeySequence& key, const QString& name) {
+  auto* made = new QToolButton(this);
+  made->setObjectName(name);
+  made->setIcon(theme::icon(icon));
+  made->setIconSize({17, 17});
+  made->setFixedSize(30, 26);
+  made->setToolTip(tip);
+  made->setAccessibleName(name);
+  made->setShortcut(key);
+  return made;
+}
+
+void Header::say(const QString& message) {
+  const QFontMetrics metrics(message_->font());
+  message_->setText(metrics.elidedText(message, Qt::ElideRight, std::max(80, message_->width())));
+  message_->setToolTip(message);
+  message_timer_.start(8000);
+}
+
+void Header::show_state() {
+  const auto state = session_.play_state();
+  const bool editing = state == Session::PlayState::editing;
+  scene_->setText(QString::fromStdString(session_.scene().name));
+  saved_->setText(session_.saved() ? "saved" : "not saved");
+  saved_->setStyleSheet("color: " + (session_.saved() ? theme::faint_ink : theme::accent).name());
+  play_->setEnabled(state != Session::PlayState::playing);
+  pause_->setEnabled(state == Session::PlayState::playing);
+  stop_->setEnabled(!editing);
+  restart_->setEnabled(!editing);
+  for (const Speed& speed : speeds)
+    if (speed.factor == session_.speed()) speed_->setText(speed.word);
+  rate_->setText(QString("%1 Hz · %2").arg(session_.scene().world.tick_rate).arg(session_.scene().world.substeps));
+  seed_->setText(QString("seed %1").arg(session_.seed()));
+  show_time();
+}
+
+void Header::show_time() {
+  time_->setText(QString::number(session_.time(), 'f', 3) + " s");
+  tick_->setText(QString("tick %1").arg(session_.tick()));
+  const double behind = session_.behind();
+  QString pace;
+  switch (session_.play_state()) {
+    case Session::PlayState::editing:
+      pace = "at the start";
+      break;
+    case Session::PlayState::paused:
+      pace = "paused";
+      break;
+    case Session::PlayState::playing:
+      pace = behind > 0.02 ? QString("%1 s behind").arg(behind, 0, 'f', 1) : "keeping time";
+      break;
+  }
+  pace_->setText(pace);
+  pace_->setStyleSheet("color: " + (behind > 0.02 ? theme::accent : theme::faint_ink).name());
+}
+
+}  // namespace bronvel

@@ -1,0 +1,38 @@
+// The header: which scene, play controls, time, pace.
+#pragma once
+
+#include <QFrame>
+#include <QLabel>
+
+#include "app/session.h"
+
+class QToolButton;
+
+namespace bronvel {
+
+class Header : public QFrame {
+  Q_OBJECT
+
+ public:
+  explicit Header(Session& session, QWidget* parent = nullptr);
+
+ signals:
+  void open_asked();
+  void save_asked();
+  void example_asked(const QString& path);
+
+ private:
+  QToolButton* button(const QString& icon, const QString& tip, const QKeySequence& key, const QString& name);
+  void show_state();
+  void show_time();
+  void say(const QString& message);
+
+  Session& session_;
+  QToolButton *scene_ = nullptr, *play_ = nullptr, *pause_ = nullptr, *step_ = nullptr, *stop_ = nullptr,
+              *restart_ = nullptr, *speed_ = nullptr;
+  QLabel *saved_ = nullptr, *time_ = nullptr, *tick_ = nullptr, *rate_ = nullptr, *seed_ = nullptr, *pace_ = nullptr,
+         *message_ = nullptr;
+  QTimer message_timer_;
+};
+
+}  // namespace bronvel

@@ -1,0 +1,41 @@
+// A field for a number with a unit: takes sums and prefixes, steps with the arrow keys and the wheel.
+#pragma once
+
+#include <QLineEdit>
+#include <QString>
+
+namespace bronvel {
+
+/// Shows four significant digits of a number of full precision.
+QString short_number(double value);
+
+class NumberField : public QLineEdit {
+  Q_OBJECT
+
+ public:
+  explicit NumberField(const QString& unit, QWidget* parent = nullptr);
+
+  /// Shows the value, unless the user is typing.
+  void show_value(double value);
+  /// Shows a hint such as "surface" instead of a value.
+  void show_none(const QString& hint);
+
+ signals:
+  void entered(double value);
+  void cleared();  ///< the field was emptied
+  void refused(const QString& why);
+
+ protected:
+  void keyPressEvent(QKeyEvent* event) override;
+  void focusOutEvent(QFocusEvent* event) override;
+
+ private:
+  void commit();
+  void nudge(double steps);
+
+  QString unit_;
+  double value_ = 0;
+  bool has_value_ = false;
+};
+
+}  // namespace bronvel

@@ -1,0 +1,354 @@
+// The bench's state and what can be done to it.
+#include "app/session.h"
+
+#include "geometry/error.h"
+
+namespace bronvel {
+namespace {
+constexpr std::size_t most_log_lines = 5000;
+constexpr std::size_t most_takes = 20;
+}  // namespace
+
+Session::Session(Clock clock, QObject* parent)
+    : QObject(parent), clock_(std::move(clock)), history_(std::make_unique<History>(Scene{})) {}
+
+Session::~Session() = default;
+
+void Session::open(const QString& path) {
+  SceneFolder folder = open_folder(path.toStdString());
+  if (state_ != PlayState::editing) stop();
+  path_ = folder.path;
+  history_ = std::make_unique<History>(std::move(folder.scene));
+  scripts_ = folder.scripts;
+  saved_scripts_ = std::move(folder.scripts);
+  pending_.clear();
+  takes_.clear();
+  compared_ = 0;
+  log_.clear();
+  script_faults_ = 0;
+  tick_ = 0;
+  chosen_.clear();
+  // Begin with the first body that has something to tune.
+  for (const Body& body : scene().bodies)
+    if (!body.scripts.empty()) {
+      chosen_ = body.name;
+      break;
+    }
+  rebuild_views();
+  emit opened();
+  emit document_changed();
+  emit scripts_changed();
+  emit chosen_changed();
+  emit pending_changed();
+  emit takes_changed();
+  emit log_added(0);
+  emit play_state_changed();
+}
+
+SceneFolder Session::folder_now() const {
+  return {path_, scene(), saved_scripts_};
+}
+
+void Session::save() {
+  SceneFolder folder{path_, scene(), scripts_};
+  save_folder(folder);
+  for (const auto& [file, text] : scripts_)
+    if (saved_scripts_[file] != text && runner_) {
+      const std::string name = file, source = text;
+      runner_->with([&](Play& play) { play.reload(name, source); });
+    }
+  saved_scripts_ = scripts_;
+  history_->mark_saved();
+  emit document_changed();
+  emit scripts_changed();
+  emit values_changed();
+  refresh();
+  emit said(state_ == PlayState::editing ? "saved" : QString("saved at tick %1").arg(tick_));
+}
+
+QString Session::path() const {
+  return QString::fromStdString(path_.string());
+}
+
+bool Session::saved() const {
+  return history_->saved() && scripts_ == saved_scripts_;
+}
+
+void Session::edit(const QString& name, const std::function<void(Scene&)>& change) {
+  history_->edit(name.toStdString(), change);
+  if (!scene().find(chosen_)) chosen_.clear();
+  rebuild_views();
+  emit document_changed();
+  emit values_changed();
+}
+
+void Session::undo() {
+  if (!history_->undo()) return;
+  rebuild_views();
+  emit document_changed();
+  emit values_changed();
+}
+
+void Session::redo() {
+  if (!history_->redo()) return;
+  rebuild_views();
+  emit document_changed();
+  emit values_changed();
+}
+
+void Session::type_script(const std::string& file, const std::string& text) {
+  std::string& kept = scripts_[file];
+  if (kept == text) return;
+  kept = text;
+  emit scripts_changed();
+}
+
+bool Session::script_unsaved(const std::string& file) const {
+  const auto typed = scripts_.find(file), on_disk = saved_scripts_.find(file);
+  return typed != scripts_.end() && (on_disk == saved_scripts_.end() || on_disk->second != typed->second);
+}
+
+void Session::choose(const std::string& body) {
+  if (chosen_ == body) return;
+  chosen_ = body;
+  refresh();
+  emit chosen_changed();
+}
+
+void Session::start_play() {
+  drop_pending();
+  script_faults_ = 0;
+  auto play = std::make_unique<Play>(folder_now(), scene().seed);
+  recording_ = std::make_shared<Take>(*play);
+  runner_ =
+      std::make_unique<Runner>(std::move(play), clock_, [take = recording_](Play& running) { take->record(running); });
+  runner_->set_speed(speed_);
+  const int number = takes_.empty() ? 1 : takes_.back().number + 1;
+  if (takes_.size() >= most_takes) takes_.erase(takes_.begin());
+  takes_.push_back({number, "", nullptr});
+  emit takes_changed();
+}
+
+void Session::play() {
+  if (!runner_) start_play();
+  runner_->go();
+  state_ = PlayState::playing;
+  emit play_state_changed();
+}
+
+void Session::pause() {
+  if (!runner_) return;
+  runner_->pause();
+  state_ = PlayState::paused;
+  refresh();
+  emit play_state_changed();
+}
+
+void Session::step() {
+  if (!runner_) start_play();
+  runner_->step();
+  state_ = PlayState::paused;
+  refresh();
+  emit play_state_changed();
+}
+
+void Session::end_take() {
+  if (!runner_) return;
+  refresh();
+  pending_ = runner_->with([](Play& play) { return play.changes(); });
+  runner_.reset();
+  std::string about;
+  for (const Change& change : pending_) {
+    std::string after = value_text(change.after);
+    if (const auto* x = std::get_if<double>(&change.after)) after = QString::number(*x, 'g', 4).toStdString();
+    about += (about.empty() ? "" : ", ") + change.name + " " + after;
+  }
+  if (!takes_.empty()) {
+    takes_.back().take = recording_;
+    takes_.back().about = about;
+  }
+}
+
+void Session::stop() {
+  if (!runner_) return;
+  end_take();
+  state_ = PlayState::editing;
+  tick_ = 0;
+  rebuild_views();
+  emit takes_changed();
+  emit pending_changed();
+  emit play_state_changed();
+  emit values_changed();
+  emit refreshed();
+}
+
+void Session::restart() {
+  const bool going = state_ != PlayState::paused;
+  stop();
+  if (going)
+    play();
+  else
+    step();
+}
+
+void Session::set_speed(double speed) {
+  speed_ = speed;
+  if (runner_) runner_->set_speed(speed);
+  emit play_state_changed();
+}
+
+Value Session::value(const std::string& body, const Property& property) {
+  if (runner_)
+    return runner_->with([&](Play& play) -> Value {
+      const auto handle = play.running().find(body);
+      return handle ? play.running().value(*handle, property) : Value();
+    });
+  const Body* found = scene().find(body);
+  return found ? property.get(*found) : Value();
+}
+
+void Session::set_value(const std::string& body, const Property& property, const Value& value) {
+  if (runner_) {
+    runner_->with([&](Play& play) { play.set(body, property.name, value); });
+    emit values_changed();
+    return;
+  }
+  const std::string fault = value_fault(property, value);
+  if (!fault.empty()) throw Error(body + "." + property.name, fault);
+  if (property.name == "surface" && !scene().surfaces.contains(std::get<std::string>(value)))
+    throw Error(body + ".surface", "there is no surface called " + value_text(value));
+  edit(QString::fromStdString(body + ": " + property.label + " " + value_text(value)), [&](Scene& scene) {
+    if (Body* found = scene.find(body)) property.set(*found, value);
+  });
+}
+
+Surface Session::surface_now(const std::string& body) {
+  if (runner_)
+    return runner_->with([&](Play& play) {
+      const Body* found = play.running().scene.find(body);
+      return found ? surface_of(play.running().scene, *found) : Surface{};
+    });
+  const Body* found = scene().find(body);
+  return found ? surface_of(scene(), *found) : Surface{};
+}
+
+std::vector<Dial> Session::dials(const std::string& body) {
+  if (runner_)
+    return runner_->with([&](Play& play) {
+      const auto handle = play.running().find(body);
+      return handle ? play.scripts().dials(*handle) : std::vector<Dial>{};
+    });
+  std::vector<Dial> all;
+  const Body* found = scene().find(body);
+  if (!found) return all;
+  for (const ScriptUse& use : found->scripts) {
+    const auto source = saved_scripts_.find(use.file);
+    if (source == saved_scripts_.end()) continue;
+    for (Dial dial : declared_dials(use.file, source->second)) {
+      const auto set = use.dials.find(dial.name);
+      if (set != use.dials.end()) dial.value = set->second;
+      all.push_back(dial);
+    }
+  }
+  return all;
+}
+
+void Session::set_dial(const std::string& body, const Dial& dial, double value) {
+  if (runner_) {
+    runner_->with([&](Play& play) { play.set_dial(body, dial.script, dial.name, value); });
+    emit values_changed();
+    return;
+  }
+  edit(QString::fromStdString(body + ": " + dial.name + " " + number_text(value)), [&](Scene& scene) {
+    Body* found = scene.find(body);
+    if (!found) return;
+    for (ScriptUse& use : found->scripts)
+      if (use.file == dial.script) use.dials[dial.name] = value;
+  });
+}
+
+void Session::keep(const std::vector<Change>& changes) {
+  if (!changes.empty()) {
+    const QString name = changes.size() == 1
+                             ? QString::fromStdString("keep " + changes[0].body + "'s " + changes[0].name)
+                             : QString("keep %1 values from play").arg(changes.size());
+    edit(name, [&](Scene& scene) {
+      for (const Change& change : changes) keep_change(scene, change);
+    });
+  }
+  drop_pending();
+}
+
+void Session::drop_pending() {
+  if (pending_.empty()) return;
+  pending_.clear();
+  emit pending_changed();
+}
+
+double Session::time() const {
+  return static_cast<double>(tick_) / scene().world.tick_rate;
+}
+
+void Session::with_take(const std::function<void(const Take&)>& use) {
+  if (runner_)
+    runner_->with([&](Play&) { use(*recording_); });
+  else if (!takes_.empty() && takes_.back().take)
+    use(*takes_.back().take);
+}
+
+void Session::compare_take(int number) {
+  compared_ = compared_ == number ? 0 : number;
+  emit takes_changed();
+}
+
+void Session::rebuild_views() {
+  views_.clear();
+  for (const Body& body : scene().bodies)
+    views_.push_back({body.name, body.shape, {body.position, body.orientation}, body.colour, body.kind, false});
+  const Body* found = scene().find(chosen_);
+  chosen_motion_ = found ? std::optional(motion_of(*found)) : std::nullopt;
+}
+
+void Session::add_log(std::vector<LogLine> lines) {
+  if (lines.empty()) return;
+  const std::size_t added = lines.size();
+  for (LogLine& line : lines) {
+    if (line.level == LogLevel::error) ++script_faults_;
+    log_.push_back(std::move(line));
+  }
+  while (log_.size() > most_log_lines) log_.pop_front();
+  emit log_added(static_cast<int>(log_.size() - std::min(log_.size(), added)));
+}
+
+void Session::refresh() {
+  if (!runner_) {
+    rebuild_views();
+    emit refreshed();
+    return;
+  }
+  std::vector<LogLine> lines;
+  runner_->with([&](Play& play) {
+    tick_ = play.tick();
+    const RunningScene& running = play.running();
+    views_.resize(running.scene.bodies.size());
+    for (std::size_t i = 0; i < views_.size(); ++i) {
+      const Body& body = running.scene.bodies[i];
+      const auto handle = running.find(body.name);
+      if (!handle) continue;
+      BodyView& view = views_[i];
+      view.name = body.name;
+      view.shape = body.shape;
+      view.colour = body.colour;
+      view.kind = body.kind;
+      view.pose = running.world.motion(*handle).pose;
+      view.asleep = running.world.asleep(*handle);
+    }
+    const auto handle = running.find(chosen_);
+    chosen_motion_ = handle ? std::optional(running.world.motion(*handle)) : std::nullopt;
+    lines = play.take_log();
+  });
+  add_log(std::move(lines));
+  emit refreshed();
+}
+
+}  // namespace bronvel

@@ -1,0 +1,57 @@
+// The stage: the scene in three dimensions, to look at and to choose from.
+#pragma once
+
+#include <QOpenGLWidget>
+#include <QPoint>
+
+#include "app/camera.h"
+#include "app/session.h"
+#include "app/stage_renderer.h"
+
+namespace bronvel {
+
+/// Drag on empty ground turns the view, with the right or middle button moves it, the wheel zooms; a click chooses.
+/// Arrow keys turn, + and − zoom, F frames the chosen body, A frames all.
+class Stage : public QOpenGLWidget {
+  Q_OBJECT
+
+ public:
+  explicit Stage(Session& session, QWidget* parent = nullptr);
+  ~Stage() override;
+
+  const Camera& camera() const { return camera_; }
+  void frame_all();
+  void frame_chosen();
+  /// The body under the pixel, "" if none.
+  std::string body_at(const QPointF& pixel) const;
+  /// The pixel of a body's middle, for tests that click on it.
+  QPointF pixel_of(const std::string& body) const;
+  int frames_drawn() const { return frames_drawn_; }
+  QString renderer() const { return renderer_.renderer(); }
+
+ protected:
+  void initializeGL() override;
+  void paintGL() override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+ private:
+  class Notes;
+  void resizeEvent(QResizeEvent* event) override;
+  void draw_notes(QPainter& painter);
+  std::optional<double> ground_below(const Vec3& point, const std::string& except) const;
+
+  Session& session_;
+  StageRenderer renderer_;
+  Camera camera_;
+  QWidget* notes_ = nullptr;
+  QPointF pressed_at_, last_;
+  bool dragging_ = false;
+  bool working_ = false;
+  int frames_drawn_ = 0;
+};
+
+}  // namespace bronvel

@@ -1,0 +1,374 @@
+// GL drawing.
+#include "app/stage_renderer.h"
+
+#include <QOpenGLContext>
+#include <array>
+
+#include "app/theme.h"
+
+namespace bronvel {
+namespace {
+
+constexpr int shadow_size = 1024;
+
+constexpr const char* body_vertex = R"(#version 330 core
+layout(location = 0) in vec3 point;
+layout(location = 1) in vec3 normal;
+layout(location = 2) in mat4 place;
+layout(location = 6) in vec4 colour;
+uniform mat4 clip;
+uniform mat4 shadow;
+out vec3 scene_point; out vec3 scene_normal; out vec4 tint; out vec4 in_shadow;
+void main() {
+  vec4 p = place * vec4(point, 1.0);
+  scene_point = p.xyz;
+  scene_normal = normalize(transpose(inverse(mat3(place))) * normal);
+  tint = colour;
+  in_shadow = shadow * vec4(p.xyz + scene_normal * 0.01, 1.0);
+  gl_Position = clip * p;
+})";
+
+constexpr const char* shade_functions = R"(
+uniform sampler2DShadow shadow_map;
+float lit(vec4 where) {
+  vec3 p = where.xyz / where.w * 0.5 + 0.5;
+  if (any(lessThan(p, vec3(0.0))) || any(greaterThan(p, vec3(1.0)))) return 1.0;
+  float sum = 0.0;
+  for (int i = 0; i < 4; ++i) {
+    vec2 d = (vec2(i & 1, i >> 1) - 0.5) * 1.6 / 1024.0;
+    sum += texture(shadow_map, vec3(p.xy + d, p.z - 0.0012));
+  }
+  return sum * 0.25;
+})";
+
+constexpr const char* body_fragment = R"(
+in vec3 scene_point; in vec3 scene_normal; in vec4 tint; in vec4 in_shadow;
+uniform vec3 eye;
+out vec4 paint;
+void main() {
+  vec3 n = normalize(scene_normal);
+  vec3 v = normalize(eye - scene_point);
+  float key = dot(n, normalize(vec3(-0.35, 0.85, 0.42)));
+  float light = 0.74 + 0.30 * max(key, 0.0) - 0.16 * max(-key, 0.0);
+  light *= mix(0.72, 1.0, n.y > 0.05 ? lit(in_shadow) : 1.0);
+  vec3 c = tint.rgb * light;
+  c = mix(c, vec3(0.984, 0.976, 0.957), 0.05);
+  float rim = 1.0 - abs(dot(n, v));
+  c = mix(c, vec3(0.118, 0.165, 0.212), smoothstep(0.86, 0.97, rim) * 0.75);
+  if (tint.a > 0.5) c = mix(c, vec3(0.055, 0.431, 0.455), 0.10 + 0.5 * smoothstep(0.6, 0.9, rim));
+  paint = vec4(c, 1.0);
+})";
+
+constexpr const char* line_fragment = R"(#version 330 core
+in vec4 tint;
+out vec4 paint;
+void main() { paint = tint.a > 0.5 ? vec4(0.055, 0.431, 0.455, 1.0) : vec4(tint.rgb * 0.35 + vec3(0.06, 0.08, 0.10), 1.0); })";
+
+constexpr const char* depth_vertex = R"(#version 330 core
+layout(location = 0) in vec3 point;
+layout(location = 2) in mat4 place;
+uniform mat4 clip;
+void main() { gl_Position = clip * place * vec4(point, 1.0); })";
+
+constexpr const char* depth_fragment = R"(#version 330 core
+void main() {})";
+
+constexpr const char* floor_vertex = R"(#version 330 core
+layout(location = 0) in vec3 point;
+uniform mat4 clip;
+uniform mat4 shadow;
+uniform vec3 middle;
+uniform float size;
+out vec3 scene_point; out vec4 in_shadow;
+void main() {
+  scene_point = vec3(point.x * size + middle.x, 0.0, point.z * size + middle.z);
+  in_shadow = shadow * vec4(scene_point, 1.0);
+  gl_Position = clip * vec4(scene_point, 1.0);
+})";
+
+// A ruled floor: a line a metre, a stronger one every five, fading into the paper.
+constexpr const char* floor_fragment = R"(
+in vec3 scene_point; in vec4 in_shadow;
+uniform float fade;
+uniform float step_size;
+out vec4 paint;
+float ruled(vec2 p, float gap) {
+  vec2 q = p / gap;
+  vec2 d = abs(fract(q - 0.5) - 0.5) / fwidth(q);
+  return (1.0 - min(min(d.x, d.y), 1.0)) * clamp(0.35 / max(fwidth(q.x), fwidth(q.y)), 0.0, 1.0);
+}
+void main() {
+  float near = exp(-pow(length(scene_point.xz) / fade, 2.0));
+  vec3 c = vec3(0.914, 0.886, 0.827);
+  c *= mix(0.80, 1.0, lit(in_shadow));
+  c = mix(c, vec3(0.745, 0.714, 0.643), 0.55 * ruled(scene_point.xz, step_size));
+  c = mix(c, vec3(0.612, 0.588, 0.541), 0.60 * ruled(scene_point.xz, step_size * 5.0));
+  paint = vec4(mix(vec3(0.945, 0.922, 0.875), c, near), 1.0);
+})";
+
+void add(std::vector<float>& out, const Vec3& p, const Vec3& n) {
+  for (const Vec3& v : {p, n})
+    for (int i = 0; i < 3; ++i) out.push_back(static_cast<float>(v[i]));
+}
+
+std::vector<float> box_faces() {
+  std::vector<float> out;
+  for (int axis = 0; axis < 3; ++axis)
+    for (const double sign : {-1.0, 1.0}) {
+      const Vec3 n = Vec3::Unit(axis) * sign, u = Vec3::Unit((axis + 1) % 3) * sign, v = Vec3::Unit((axis + 2) % 3);
+      const std::array<Vec3, 4> c{0.5 * (n - u - v), 0.5 * (n + u - v), 0.5 * (n + u + v), 0.5 * (n - u + v)};
+      for (const std::size_t i : {0U, 1U, 2U, 0U, 2U, 3U}) add(out, c[i], n);
+    }
+  return out;
+}
+
+std::vector<float> box_edge_lines() {
+  std::vector<float> out;
+  for (int axis = 0; axis < 3; ++axis)
+    for (const double a : {-0.5, 0.5})
+      for (const double b : {-0.5, 0.5})
+        for (const double c : {-0.5, 0.5}) {
+          Vec3 p;
+          p[axis] = c;
+          p[(axis + 1) % 3] = a;
+          p[(axis + 2) % 3] = b;
+          add(out, p, p);
+        }
+  return out;
+}
+
+Vec3 on_ball(double along, double around) {
+  return {std::sin(along) * std::cos(around), std::cos(along), std::sin(along) * std::sin(around)};
+}
+
+std::vector<float> ball_faces() {
+  constexpr int rows = 18, columns = 30;
+  std::vector<float> out;
+  for (int i = 0; i < rows; ++i)
+    for (int j = 0; j < columns; ++j) {
+      const double a0 = pi * i / rows, a1 = pi * (i + 1) / rows;
+      const double b0 = 2 * pi * j / columns, b1 = 2 * pi * (j + 1) / columns;
+      for (const Vec3& p :
+           {on_ball(a0, b0), on_ball(a1, b1), on_ball(a1, b0), on_ball(a0, b0), on_ball(a0, b1), on_ball(a1, b1)})
+        add(out, p, p);
+    }
+  return out;
+}
+
+// A painted band with a few strokes across it, so that spin can be seen.
+std::vector<float> ball_ring_lines() {
+  constexpr int steps = 48;
+  constexpr double band = 0.22;
+  const double radius = 1.003 * std::sqrt(1 - band * band);
+  std::vector<float> out;
+  const auto on_band = [&](double angle, double side) {
+    return Vec3(radius * std::cos(angle), 1.003 * band * side, radius * std::sin(angle));
+  };
+  const auto line = [&](const Vec3& from, const Vec3& to) {
+    add(out, from, from);
+    add(out, to, to);
+  };
+  for (int i = 0; i < steps; ++i) {
+    const double a = 2 * pi * i / steps, b = 2 * pi * (i + 1) / steps;
+    for (const double side : {-1.0, 1.0}) line(on_band(a, side), on_band(b, side));
+    if (i % 8 == 0) line(on_band(a, -1), on_band(a, 1));
+  }
+  return out;
+}
+
+QMatrix4x4 matrix_of(const Pose& pose, const Vec3& scale) {
+  const Mat3 r = pose.orientation.toRotationMatrix();
+  QMatrix4x4 m;
+  for (int row = 0; row < 3; ++row) {
+    for (int column = 0; column < 3; ++column) m(row, column) = static_cast<float>(r(row, column) * scale[column]);
+    m(row, 3) = static_cast<float>(pose.position[row]);
+  }
+  return m;
+}
+
+}  // namespace
+
+bool StageRenderer::link(QOpenGLShaderProgram& program, const char* vertex, const char* fragment) {
+  const QByteArray with_shade = QByteArray("#version 330 core\n") + shade_functions + fragment;
+  const bool whole = QByteArray(fragment).startsWith("#version");
+  if (program.addShaderFromSourceCode(QOpenGLShader::Vertex, vertex) &&
+      program.addShaderFromSourceCode(QOpenGLShader::Fragment, whole ? QByteArray(fragment) : with_shade) &&
+      program.link())
+    return true;
+  fault_ = "the graphics driver refused a shader: " + program.log();
+  return false;
+}
+
+StageRenderer::Mesh StageRenderer::make_mesh(const std::vector<float>& data, GLenum kind) {
+  Mesh mesh;
+  mesh.kind = kind;
+  mesh.count = static_cast<int>(data.size() / 6);
+  glGenVertexArrays(1, &mesh.array);
+  glBindVertexArray(mesh.array);
+  glGenBuffers(1, &mesh.vertices);
+  glBindBuffer(GL_ARRAY_BUFFER, mesh.vertices);
+  glBufferData(GL_ARRAY_BUFFER, static_cast<GLsizeiptr>(data.size() * sizeof(float)), data.data(), GL_STATIC_DRAW);
+  const auto stride = static_cast<GLsizei>(6 * sizeof(float));
+  glEnableVertexAttribArray(0);
+  glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, stride, nullptr);
+  glEnableVertexAttribArray(1);
+  glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, stride, reinterpret_cast<const void*>(3 * sizeof(float)));
+  glBindBuffer(GL_ARRAY_BUFFER, instance_buffer_);
+  for (GLuint i = 0; i < 5; ++i) {
+    glEnableVertexAttribArray(2 + i);
+    glVertexAttribPointer(2 + i, 4, GL_FLOAT, GL_FALSE, sizeof(Instance),
+                          reinterpret_cast<const void*>(static_cast<std::uintptr_t>(i) * 4 * sizeof(float)));
+    glVertexAttribDivisor(2 + i, 1);
+  }
+  glBindVertexArray(0);
+  return mesh;
+}
+
+bool StageRenderer::start() {
+  if (!initializeOpenGLFunctions()) {
+    fault_ = "the stage needs OpenGL 3.3, which this machine's driver does not offer";
+    return false;
+  }
+  renderer_ = reinterpret_cast<const char*>(glGetString(GL_RENDERER));
+  if (!link(body_, body_vertex, body_fragment) || !link(line_, body_vertex, line_fragment) ||
+      !link(floor_, floor_vertex, floor_fragment) || !link(depth_, depth_vertex, depth_fragment))
+    return false;
+  glGenBuffers(1, &instance_buffer_);
+  box_ = make_mesh(box_faces(), GL_TRIANGLES);
+  box_edges_ = make_mesh(box_edge_lines(), GL_LINES);
+  ball_ = make_mesh(ball_faces(), GL_TRIANGLES);
+  ball_rings_ = make_mesh(ball_ring_lines(), GL_LINES);
+  std::vector<float> plane;
+  for (const Vec3& p : {Vec3(-1, 0, -1), Vec3(1, 0, 1), Vec3(1, 0, -1), Vec3(-1, 0, -1), Vec3(-1, 0, 1), Vec3(1, 0, 1)})
+    add(plane, p, Vec3::UnitY());
+  plane_ = make_mesh(plane, GL_TRIANGLES);
+
+  glGenTextures(1, &shadow_texture_);
+  glBindTexture(GL_TEXTURE_2D, shadow_texture_);
+  glTexImage2D(GL_TEXTURE_2D, 0, GL_DEPTH_COMPONENT24, shadow_size, shadow_size, 0, GL_DEPTH_COMPONENT, GL_FLOAT,
+               nullptr);
+  glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MIN_FILTER, GL_LINEAR);
+  glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
+  glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE);
+  glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE);
+  glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_COMPARE_MODE, GL_COMPARE_REF_TO_TEXTURE);
+  glGenFramebuffers(1, &shadow_frame_);
+  GLint before = 0;
+  glGetIntegerv(GL_FRAMEBUFFER_BINDING, &before);
+  glBindFramebuffer(GL_FRAMEBUFFER, shadow_frame_);
+  glFramebufferTexture2D(GL_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_TEXTURE_2D, shadow_texture_, 0);
+  glDrawBuffer(GL_NONE);
+  glReadBuffer(GL_NONE);
+  glBindFramebuffer(GL_FRAMEBUFFER, static_cast<GLuint>(before));
+  return true;
+}
+
+void StageRenderer::draw_mesh(const Mesh& mesh, const std::vector<Instance>& instances) {
+  if (instances.empty()) return;
+  glBindBuffer(GL_ARRAY_BUFFER, instance_buffer_);
+  glBufferData(GL_ARRAY_BUFFER, static_cast<GLsizeiptr>(instances.size() * sizeof(Instance)), instances.data(),
+               GL_STREAM_DRAW);
+  glBindVertexArray(mesh.array);
+  glDrawArraysInstanced(mesh.kind, 0, mesh.count, static_cast<GLsizei>(instances.size()));
+  glBindVertexArray(0);
+}
+
+// Light from nearly straight above, so that a shadow lies under its body and tells its height; around what is seen.
+QMatrix4x4 StageRenderer::shadow_matrix(const std::vector<BodyView>& bodies, const Camera& camera) const {
+  Bounds all{camera.view.target, camera.view.target};
+  const double reach = 4 * camera.view.distance;
+  for (const BodyView& body : bodies) {
+    const Bounds b = shape_bounds(body.shape, body.pose);
+    if ((body.pose.position - camera.view.target).norm() < reach) all = all.joined(b);
+  }
+  all.low.y() = std::min(all.low.y(), 0.0);
+  const Vec3 middle = 0.5 * (all.low + all.high);
+  const auto radius = static_cast<float>(std::min(reach, 0.5 * (all.high - all.low).norm()) * 1.05 + 0.1);
+  const QVector3D centre(static_cast<float>(middle.x()), static_cast<float>(middle.y()),
+                         static_cast<float>(middle.z()));
+  QMatrix4x4 light;
+  light.ortho(-radius, radius, -radius, radius, 0, 4 * radius);
+  light.lookAt(centre + QVector3D(-0.10F, 1, 0.12F).normalized() * 2 * radius, centre, {0, 0, -1});
+  return light;
+}
+
+void StageRenderer::draw(const Camera& camera, const QSize& pixels, const std::vector<BodyView>& bodies,
+                         const std::string& chosen) {
+  std::vector<Instance> boxes, balls;
+  for (const BodyView& body : bodies) {
+    Instance instance{};
+    const auto* ball = std::get_if<Sphere>(&body.shape);
+    const Vec3 scale = ball ? Vec3(Vec3::Constant(ball->radius)) : std::get<Box>(body.shape).size;
+    const QMatrix4x4 place = matrix_of(body.pose, scale);
+    std::copy(place.constData(), place.constData() + 16, instance.place);
+    const QColor colour(QString::fromStdString(body.colour));
+    instance.colour[0] = static_cast<float>(colour.redF());
+    instance.colour[1] = static_cast<float>(colour.greenF());
+    instance.colour[2] = static_cast<float>(colour.blueF());
+    instance.colour[3] = body.name == chosen ? 1 : 0;
+    (ball ? balls : boxes).push_back(instance);
+  }
+  const QMatrix4x4 shadow = shadow_matrix(bodies, camera);
+  const QMatrix4x4 clip = camera.projection(pixels) * camera.looking();
+  const Vec3 eye = camera.eye();
+
+  GLint target = 0;
+  glGetIntegerv(GL_FRAMEBUFFER_BINDING, &target);
+  glEnable(GL_DEPTH_TEST);
+  glDisable(GL_BLEND);
+  glDisable(GL_SCISSOR_TEST);
+
+  glBindFramebuffer(GL_FRAMEBUFFER, shadow_frame_);
+  glViewport(0, 0, shadow_size, shadow_size);
+  glClear(GL_DEPTH_BUFFER_BIT);
+  depth_.bind();
+  depth_.setUniformValue("clip", shadow);
+  draw_mesh(box_, boxes);
+  draw_mesh(ball_, balls);
+
+  glBindFramebuffer(GL_FRAMEBUFFER, static_cast<GLuint>(target));
+  glViewport(0, 0, pixels.width(), pixels.height());
+  glClearColor(0.945F, 0.922F, 0.875F, 1);
+  glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
+  glActiveTexture(GL_TEXTURE0);
+  glBindTexture(GL_TEXTURE_2D, shadow_texture_);
+
+  floor_.bind();
+  floor_.setUniformValue("clip", clip);
+  floor_.setUniformValue("shadow", shadow);
+  floor_.setUniformValue("shadow_map", 0);
+  floor_.setUniformValue(
+      "middle", QVector3D(static_cast<float>(camera.view.target.x()), 0, static_cast<float>(camera.view.target.z())));
+  const auto reach = static_cast<float>(camera.view.distance * 12);
+  // The ruling follows the zoom in steps of ten, so that there are always lines to read sizes from.
+  const double decade = std::pow(10.0, std::floor(std::log10(std::max(camera.view.distance, 1e-3) / 4)));
+  floor_.setUniformValue("step_size", static_cast<float>(decade));
+  floor_.setUniformValue("size", reach);
+  floor_.setUniformValue("fade", reach * 0.26F);
+  glEnable(GL_POLYGON_OFFSET_FILL);
+  glPolygonOffset(2, 2);
+  glBindVertexArray(plane_.array);
+  glDrawArrays(GL_TRIANGLES, 0, plane_.count);
+  glBindVertexArray(0);
+
+  glPolygonOffset(1, 1);
+  body_.bind();
+  body_.setUniformValue("clip", clip);
+  body_.setUniformValue("shadow", shadow);
+  body_.setUniformValue("shadow_map", 0);
+  body_.setUniformValue("eye", static_cast<float>(eye.x()), static_cast<float>(eye.y()), static_cast<float>(eye.z()));
+  draw_mesh(box_, boxes);
+  draw_mesh(ball_, balls);
+  glDisable(GL_POLYGON_OFFSET_FILL);
+
+  line_.bind();
+  line_.setUniformValue("clip", clip);
+  line_.setUniformValue("shadow", shadow);
+  glLineWidth(1);
+  draw_mesh(box_edges_, boxes);
+  draw_mesh(ball_rings_, balls);
+  line_.release();
+  glDisable(GL_DEPTH_TEST);
+}
+
+}  // namespace bronvel

@@ -1,0 +1,14 @@
+// Numbers as people type them: "12*3", "2.5 kN", "(1+2)/4 m".
+#pragma once
+
+#include <optional>
+#include <string>
+
+namespace bronvel {
+
+/// The value in `unit` of what was typed: a sum of + − * / and brackets, then, if wanted, a unit that is `unit` itself
+/// or it with a prefix from µ to G (for kg: g and t as well; for m: mm, cm, km; for rad and rad/s: deg or ° too).
+/// Empty if it can't be read or is not finite.
+std::optional<double> entered_number(const std::string& text, const std::string& unit);
+
+}  // namespace bronvel
