@@ -128,6 +128,7 @@ void Bench::show_fault(const QString& title, const QString& text) {
 void Bench::place_overlays() {
   card_->adjustSize();
   card_->move(stage_->width() - card_->width() - 14, 14);
+  stage_->set_covered_right(card_->isVisible() ? card_->width() + 14 : 0);
   keep_->adjustSize();
   keep_->move(16, 14);
   const int room = stage_->width() - card_->width() - 60;

@@ -22,6 +22,7 @@ QMatrix4x4 Camera::looking() const {
 
 QMatrix4x4 Camera::projection(const QSize& size) const {
   QMatrix4x4 m;
+  m.translate(static_cast<float>(-covered_right / std::max(1, size.width())), 0, 0);
   const auto near = static_cast<float>(std::max(0.01, view.distance * 0.02));
   m.perspective(opening, static_cast<float>(size.width()) / static_cast<float>(std::max(1, size.height())), near,
                 near * 20000);
@@ -30,9 +31,9 @@ QMatrix4x4 Camera::projection(const QSize& size) const {
 
 ViewRay Camera::ray(const QPointF& pixel, const QSize& size) const {
   const Vec3 forward = (view.target - eye()).normalized();
-  const Vec3 right = forward.cross(Vec3::UnitY()).normalized(), up = right.cross(forward);
+  const Vec3 right = forward.cross(Vec3::Unit(1)).normalized(), up = right.cross(forward);
   const double half = std::tan(opening * pi / 360);
-  const double x = (2 * pixel.x() / size.width() - 1) * half * size.width() / size.height();
+  const double x = (2 * (pixel.x() + 0.5 * covered_right) / size.width() - 1) * half * size.width() / size.height();
   const double y = (1 - 2 * pixel.y() / size.height()) * half;
   return {eye(), (forward + right * x + up * y).normalized()};
 }
@@ -51,7 +52,7 @@ void Camera::orbit(double turn_degrees, double tilt_degrees) {
 
 void Camera::pan(const QPointF& pixels, const QSize& size) {
   const Vec3 forward = (view.target - eye()).normalized();
-  const Vec3 right = forward.cross(Vec3::UnitY()).normalized(), up = right.cross(forward);
+  const Vec3 right = forward.cross(Vec3::Unit(1)).normalized(), up = right.cross(forward);
   const double metres = 2 * std::tan(opening * pi / 360) * view.distance / std::max(1, size.height());
   view.target += (-right * pixels.x() + up * pixels.y()) * metres;
 }

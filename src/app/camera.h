@@ -19,6 +19,7 @@ struct ViewRay {
 /// Turns around a target. Angles as in View.
 struct Camera {
   View view;
+  double covered_right = 0;  ///< pixels on the right that something covers: the target is centred in the rest
 
   static constexpr float opening = 38;  ///< vertical angle of view, degrees
 

@@ -30,6 +30,7 @@ LogPage::LogPage(Session& session, QWidget* parent) : QWidget(parent), session_(
       "QTreeWidget { background: transparent; } QTreeWidget::item { padding: 1px 4px; } "
       "QTreeWidget::item:selected { background: " +
       theme::chosen_wash.name() + "; color: " + theme::ink.name() + "; }");
+  tree_->headerItem()->setTextAlignment(0, Qt::AlignRight | Qt::AlignVCenter);
   tree_->setColumnWidth(0, 70);
   tree_->setColumnWidth(1, 130);
   tree_->setColumnWidth(2, 130);
@@ -68,6 +69,7 @@ void LogPage::add_new(int first_new) {
     last_item_->setData(1, Qt::UserRole, line.line);
     last_item_->setTextAlignment(0, Qt::AlignRight);
     for (int column = 0; column < 3; ++column) last_item_->setForeground(column, theme::faint_ink);
+    if (line.script.empty() && line.level == LogLevel::print) last_item_->setForeground(3, theme::faint_ink);
     if (line.level != LogLevel::print)
       last_item_->setForeground(3, line.level == LogLevel::error ? theme::accent : theme::compared);
     last_item_->setToolTip(3, text);

@@ -23,7 +23,7 @@ QFont code_font(double points, QFont::Weight weight = QFont::Normal) {
 
 ScriptEditor::ScriptEditor(QWidget* parent) : QsciScintilla(parent) {
   setObjectName("editor");
-  const QFont code = code_font(9.75);
+  const QFont code = code_font(9);
   auto* lexer = new QsciLexerLua(this);
   lexer->setDefaultFont(code);
   lexer->setFont(code);
@@ -36,7 +36,7 @@ ScriptEditor::ScriptEditor(QWidget* parent) : QsciScintilla(parent) {
     lexer->setColor(QColor(0x8A, 0x5A, 0x14), style);
   lexer->setColor(QColor(0x0E, 0x6E, 0x74), QsciLexerLua::Number);
   lexer->setColor(theme::ink, QsciLexerLua::Keyword);
-  lexer->setFont(code_font(9.75, QFont::Bold), QsciLexerLua::Keyword);
+  lexer->setFont(code_font(9, QFont::Bold), QsciLexerLua::Keyword);
   for (const int style : {QsciLexerLua::BasicFunctions, QsciLexerLua::StringTableMathsFunctions,
                           QsciLexerLua::CoroutinesIOSystemFacilities})
     lexer->setColor(theme::ink, style);

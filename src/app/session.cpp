@@ -126,6 +126,9 @@ void Session::start_play() {
   const int number = takes_.empty() ? 1 : takes_.back().number + 1;
   if (takes_.size() >= most_takes) takes_.erase(takes_.begin());
   takes_.push_back({number, "", nullptr});
+  LogLine begins;
+  begins.text = "take " + std::to_string(number) + " begins, seed " + std::to_string(scene().seed);
+  add_log({begins});
   emit takes_changed();
 }
 

@@ -44,7 +44,7 @@ void Stage::initializeGL() {
 
 void Stage::paintGL() {
   ++frames_drawn_;
-  if (working_) renderer_.draw(camera_, size() * devicePixelRatio(), session_.bodies(), session_.chosen());
+  if (working_) renderer_.draw(camera_, size(), size() * devicePixelRatio(), session_.bodies(), session_.chosen());
   notes_->update();
 }
 
@@ -53,12 +53,18 @@ void Stage::resizeEvent(QResizeEvent* event) {
   notes_->setGeometry(rect());
 }
 
+void Stage::set_covered_right(double pixels) {
+  if (camera_.covered_right == pixels) return;
+  camera_.covered_right = pixels;
+  update();
+}
+
 // Height of the highest surface straight below the point.
 std::optional<double> Stage::ground_below(const Vec3& point, const std::string& except) const {
   double best = point.y() >= 0 ? point.y() : 1e300;
   for (const BodyView& body : session_.bodies()) {
     if (body.name == except) continue;
-    const auto hit = cast_ray(body.shape, body.pose, point, -Vec3::UnitY(), best);
+    const auto hit = cast_ray(body.shape, body.pose, point, -Vec3::Unit(1), best);
     if (hit) best = std::min(best, hit->distance);
   }
   return best < 1e299 ? std::optional(point.y() - best) : std::nullopt;

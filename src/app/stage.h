@@ -20,6 +20,7 @@ class Stage : public QOpenGLWidget {
   ~Stage() override;
 
   const Camera& camera() const { return camera_; }
+  void set_covered_right(double pixels);
   void frame_all();
   void frame_chosen();
   /// The body under the pixel, "" if none.

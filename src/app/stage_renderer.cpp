@@ -240,7 +240,7 @@ bool StageRenderer::start() {
   ball_rings_ = make_mesh(ball_ring_lines(), GL_LINES);
   std::vector<float> plane;
   for (const Vec3& p : {Vec3(-1, 0, -1), Vec3(1, 0, 1), Vec3(1, 0, -1), Vec3(-1, 0, -1), Vec3(-1, 0, 1), Vec3(1, 0, 1)})
-    add(plane, p, Vec3::UnitY());
+    add(plane, p, Vec3::Unit(1));
   plane_ = make_mesh(plane, GL_TRIANGLES);
 
   glGenTextures(1, &shadow_texture_);
@@ -292,8 +292,8 @@ QMatrix4x4 StageRenderer::shadow_matrix(const std::vector<BodyView>& bodies, con
   return light;
 }
 
-void StageRenderer::draw(const Camera& camera, const QSize& pixels, const std::vector<BodyView>& bodies,
-                         const std::string& chosen) {
+void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& pixels,
+                         const std::vector<BodyView>& bodies, const std::string& chosen) {
   std::vector<Instance> boxes, balls;
   for (const BodyView& body : bodies) {
     Instance instance{};
@@ -309,7 +309,7 @@ void StageRenderer::draw(const Camera& camera, const QSize& pixels, const std::v
     (ball ? balls : boxes).push_back(instance);
   }
   const QMatrix4x4 shadow = shadow_matrix(bodies, camera);
-  const QMatrix4x4 clip = camera.projection(pixels) * camera.looking();
+  const QMatrix4x4 clip = camera.projection(size) * camera.looking();
   const Vec3 eye = camera.eye();
 
   GLint target = 0;

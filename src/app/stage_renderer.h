@@ -21,7 +21,9 @@ class StageRenderer : protected QOpenGLFunctions_3_3_Core {
  public:
   /// False, with `fault` saying why, if the context can't do it.
   bool start();
-  void draw(const Camera& camera, const QSize& pixels, const std::vector<BodyView>& bodies, const std::string& chosen);
+  /// `size` is the widget's, `pixels` the picture's.
+  void draw(const Camera& camera, const QSize& size, const QSize& pixels, const std::vector<BodyView>& bodies,
+            const std::string& chosen);
   QString fault() const { return fault_; }
   QString renderer() const { return renderer_; }
 

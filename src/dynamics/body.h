@@ -30,7 +30,7 @@ struct BodySettings {
   MotionKind kind = MotionKind::dynamic;
   Shape shape = Sphere{};
   double mass = 1;  ///< kg, above 0; used by dynamic bodies
-  Surface surface;
+  Surface surface{};
   double gravity_factor = 1;   ///< gravity acts this many times
   double linear_damping = 0;   ///< share of velocity lost, 1/s
   double angular_damping = 0;  ///< share of angular velocity lost, 1/s

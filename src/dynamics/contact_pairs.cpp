@@ -21,6 +21,26 @@ Pose shape_pose(const BodyRecord& record, const Motion& motion) {
   return {motion.centre - motion.orientation * record.mass.centre, motion.orientation};
 }
 
+// Gives the row the impulses of the old point that it goes on from: the nearest one in A's own frame.
+// (Features would not do: a corner just on the other shape's edge changes its feature without moving.)
+void carry_over(const Pair& pair, const Vec3& normal, double tolerance, ContactRow& row) {
+  const ContactRow* same = nullptr;
+  double nearest = tolerance;
+  for (int k = 0; k < pair.count; ++k) {
+    const ContactRow& old = pair.rows[static_cast<std::size_t>(k)];
+    const double distance = (old.local_a - row.local_a).norm();
+    if (distance > nearest) continue;
+    nearest = distance;
+    same = &old;
+  }
+  if (!same) return;
+  row.normal_impulse = same->normal_impulse;
+  // The tangents turn with the normal: carry the friction impulse over as a vector.
+  const Vec3 friction = pair.tangents[0] * same->tangent_impulse[0] + pair.tangents[1] * same->tangent_impulse[1];
+  const Vec3 t0 = any_perpendicular(normal), t1 = normal.cross(t0);
+  row.tangent_impulse = {friction.dot(t0), friction.dot(t1)};
+}
+
 void add_pair(WorldState& state, std::uint32_t i, std::uint32_t j) {
   const std::uint32_t a = std::min(i, j), b = std::max(i, j);
   if (!can_meet(state.records[a], state.records[b])) return;
@@ -83,6 +103,7 @@ void update_pairs(WorldState& state) {
 void update_contacts(WorldState& state) {
   // A resting body must be seen to touch although it floats a hair above: points this near are always kept.
   constexpr double least_reach = 0.005;
+  constexpr double same_point = 0.1;  // of the smaller body's radius
   state.active.clear();
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
     Pair& pair = state.pairs[p];
@@ -103,15 +124,8 @@ void update_contacts(WorldState& state) {
       row.arm_b = point.point - mb.centre;
       row.gap = point.separation;
       row.feature = point.feature;
-      for (int k = 0; k < pair.count; ++k) {
-        const ContactRow& old = pair.rows[static_cast<std::size_t>(k)];
-        if (old.feature != point.feature) continue;
-        row.normal_impulse = old.normal_impulse;
-        // The tangents turn with the normal: carry the friction impulse over as a vector.
-        const Vec3 friction = pair.tangents[0] * old.tangent_impulse[0] + pair.tangents[1] * old.tangent_impulse[1];
-        const Vec3 t0 = any_perpendicular(m.normal), t1 = m.normal.cross(t0);
-        row.tangent_impulse = {friction.dot(t0), friction.dot(t1)};
-      }
+      row.local_a = ma.orientation.conjugate() * row.arm_a;
+      carry_over(pair, m.normal, same_point * std::min(ra.radius, rb.radius), row);
     }
     pair.rows = rows;
     pair.count = m.count;

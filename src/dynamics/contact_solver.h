@@ -8,12 +8,17 @@ namespace bronvel {
 /// Effective masses of every active row. Once a tick, before the first sub-step.
 void prepare_contacts(WorldState& state);
 
-/// One pass over all active contacts for a sub-step of h seconds. With `push_out`, overlap is pushed apart as by a
-/// stiff, heavily damped spring, started from the last impulses; without, the speed that pushing gave is taken back, so
-/// that overlap never turns into energy.
-/// Method: soft constraints from an implicit spring and damper; small steps instead of iterations (Macklin et al.,
-/// Small Steps in Physics Simulation, 2019); friction bounded by a cone.
-void solve_contacts(WorldState& state, double h, bool push_out);
+/// How many passes over the contacts a sub-step can afford, from 1 for piles to 32 for a few bodies.
+int contact_passes(const WorldState& state);
+
+/// Gives every contact the impulses of the last sub-step as a first guess: all of them before any is solved.
+void warm_start_contacts(WorldState& state);
+
+/// One of `passes` passes over all active contacts for a sub-step of h seconds. With `push_out`, overlap is pushed
+/// apart as by a stiff, heavily damped spring; without, the speed that pushing gave is taken back, so that overlap
+/// never turns into energy. Method: soft constraints from an implicit spring and damper; small steps instead of
+/// iterations (Macklin et al., Small Steps in Physics Simulation, 2019); friction bounded by a cone.
+void solve_contacts(WorldState& state, double h, bool push_out, int passes);
 
 /// Adds the impulses of the sub-step to the rows' totals.
 void sum_impulses(WorldState& state);

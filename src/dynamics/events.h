@@ -14,7 +14,7 @@ enum class ContactPhase { touch, stay, part };
 struct ContactEvent {
   ContactPhase phase = ContactPhase::touch;
   BodyHandle a, b;
-  Vec3 normal = Vec3::UnitY();
+  Vec3 normal = Vec3::Unit(1);
   std::vector<Vec3> points;     ///< deepest first, m; empty when parting
   double closing_speed = 0;     ///< before the hit, along the normal, m/s
   double normal_impulse = 0;    ///< summed over the tick, N·s

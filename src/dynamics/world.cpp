@@ -285,12 +285,14 @@ void World::step() {
   update_contacts(s);
   s.at_start = s.motions;
   prepare_contacts(s);
+  const int passes = contact_passes(s);
   for (int sub = 0; sub < s.settings.substeps; ++sub) {
     resolve_impacts(s, h);
     integrate_velocities(s, h);
-    solve_contacts(s, h, true);
+    warm_start_contacts(s);
+    for (int pass = 0; pass < passes; ++pass) solve_contacts(s, h, true, passes);
     integrate_positions(s, h);
-    solve_contacts(s, h, false);
+    for (int pass = 0; pass < passes; ++pass) solve_contacts(s, h, false, passes);
     sum_impulses(s);
   }
   for (std::uint32_t i = 0; i < s.records.size(); ++i) {

@@ -50,6 +50,7 @@ struct BodyRecord {
 /// start.
 struct ContactRow {
   Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();
+  Vec3 local_a = Vec3::Zero();              ///< the point in A's turning frame, to know it again next tick, m
   double gap = 0;                           ///< at the tick's start, m
   double normal_mass = 0;                   ///< kg
   std::array<double, 2> tangent_mass{};     ///< kg
@@ -63,8 +64,8 @@ struct ContactRow {
 /// Two bodies whose padded boxes overlap, with the contact between them.
 struct Pair {
   std::uint32_t a = 0, b = 0;  ///< body indices, a < b
-  Vec3 normal = Vec3::UnitY();
-  std::array<Vec3, 2> tangents{Vec3::UnitX(), Vec3::UnitZ()};
+  Vec3 normal = Vec3::Unit(1);
+  std::array<Vec3, 2> tangents{Vec3::Unit(0), Vec3::Unit(2)};
   SurfacePair surface;
   int count = 0;
   std::array<ContactRow, 4> rows;

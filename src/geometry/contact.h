@@ -18,7 +18,7 @@ struct ContactPoint {
 
 /// The contact of shapes A and B. Empty (count 0) when they are farther apart than the reach asked for.
 struct Manifold {
-  Vec3 normal = Vec3::UnitY();  ///< unit, from A to B
+  Vec3 normal = Vec3::Unit(1);  ///< unit, from A to B
   int count = 0;
   std::array<ContactPoint, 4> points;
 

@@ -12,7 +12,7 @@ constexpr double preference = 1e-3;
 
 struct Candidate {
   double separation = -1e300;
-  Vec3 axis = Vec3::UnitY();  // From A to B, in A's frame.
+  Vec3 axis = Vec3::Unit(1);  // From A to B, in A's frame.
   int kind = -1;              // 0..2 faces of A, 3..5 faces of B, 6..14 edge pairs.
 };
 

@@ -27,7 +27,7 @@ struct Polygon {
 
 /// The half-space normal·x ≤ offset.
 struct Plane {
-  Vec3 normal = Vec3::UnitY();
+  Vec3 normal = Vec3::Unit(1);
   double offset = 0;
 };
 

@@ -11,7 +11,7 @@ namespace bronvel {
 struct RayHit {
   double distance = 0;          ///< along the ray's unit direction, m
   Vec3 point = Vec3::Zero();    ///< m
-  Vec3 normal = Vec3::UnitY();  ///< outward, unit
+  Vec3 normal = Vec3::Unit(1);  ///< outward, unit
 };
 
 /// First hit of the ray from `origin` along the unit vector `direction`, no farther than `reach` m.

@@ -49,7 +49,7 @@ inline Mat3 cross_matrix(const Vec3& a) {
 
 /// A unit vector at right angles to the unit vector n, chosen the same way on every run.
 inline Vec3 any_perpendicular(const Vec3& n) {
-  const Vec3 axis = std::abs(n.x()) < 0.57735 ? Vec3::UnitX() : Vec3::UnitZ();
+  const Vec3 axis = std::abs(n.x()) < 0.57735 ? Vec3::Unit(0) : Vec3::Unit(2);
   return n.cross(axis).normalized();
 }
 

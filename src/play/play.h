@@ -18,7 +18,7 @@ struct PlayEvent {
   ContactPhase phase = ContactPhase::touch;
   std::string a, b;
   Vec3 point = Vec3::Zero();
-  Vec3 normal = Vec3::UnitY();  ///< from a to b
+  Vec3 normal = Vec3::Unit(1);  ///< from a to b
   double speed = 0;             ///< closing, before the hit, m/s
   double impulse = 0;           ///< N·s
 };

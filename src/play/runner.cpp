@@ -7,6 +7,8 @@ namespace bronvel {
 namespace {
 // Farther behind than this (s of play), lost time is given up instead of being caught up in a rush.
 constexpr double most_behind = 0.25;
+// After keeping time for this long (s), what was lost before is no longer news.
+constexpr double calm = 3;
 }  // namespace
 
 Clock steady_clock() {
@@ -32,6 +34,7 @@ void Runner::restart_clock() {
   started_at_ = clock_();
   started_tick_ = play_->tick();
   forgiven_ = 0;
+  lost_lately_ = 0;
   behind_ = 0;
 }
 
@@ -78,14 +81,20 @@ void Runner::run() {
     const double due = (clock_() - started_at_) * speed_ - forgiven_;
     const double done = static_cast<double>(play_->tick() - started_tick_) / rate;
     const double ahead = done + 1 / rate - due;
+    if (clock_() - lost_at_ > calm) lost_lately_ = 0;
     if (ahead > 0) {
-      behind_ = forgiven_ > 0 ? std::max(0.0, behind_ - ahead) : 0;
+      behind_ = lost_lately_;
       const double wait = std::min(ahead / speed_, 0.004);
       wake_.wait_for(lock, std::chrono::duration<double>(wait), [this] { return quit_.load(); });
       continue;
     }
-    if (-ahead > most_behind) forgiven_ += -ahead - most_behind;
-    behind_ = -ahead > 2 / rate ? -ahead + forgiven_ : 0;
+    if (-ahead > most_behind) {
+      const double given_up = -ahead - most_behind;
+      forgiven_ += given_up;
+      lost_lately_ += given_up;
+      lost_at_ = clock_();
+    }
+    behind_ = lost_lately_ + (-ahead > 2 / rate ? std::min(-ahead, most_behind) : 0);
     play_->step();
     after_tick_(*play_);
   }

@@ -32,7 +32,7 @@ class Runner {
   void set_speed(double speed);  ///< 1 is real time
   bool going() const { return going_; }
 
-  /// Seconds of play that should have happened by now but did not; 0 while it keeps real time.
+  /// Seconds of play lost to slowness of late; 0 while it keeps real time.
   double behind() const { return behind_; }
 
   /// Runs `use` with the play locked, between two ticks.
@@ -61,7 +61,9 @@ class Runner {
   double speed_ = 1;
   double started_at_ = 0;  // on the clock
   std::int64_t started_tick_ = 0;
-  double forgiven_ = 0;  // s of play given up for lost
+  double forgiven_ = 0;     // s of play given up for lost
+  double lost_lately_ = 0;  // s of play, until it has kept time for a while
+  double lost_at_ = 0;      // on the clock
   std::thread thread_;
 };
 

@@ -104,7 +104,11 @@ std::vector<Property> make_list() {
   orientation.tip = "unit quaternion x, y, z, w";
   orientation.kind = PropertyKind::rotation;
   orientation.get = [](const Body& b) { return Value(b.orientation); };
-  orientation.set = [](Body& b, const Value& v) { b.orientation = std::get<Quat>(v).normalized(); };
+  orientation.set = [](Body& b, const Value& v) {
+    const Quat& q = std::get<Quat>(v);
+    // One that is unit already is kept bit for bit, so that files come back as they were.
+    b.orientation = std::abs(q.squaredNorm() - 1) < 1e-12 ? q : q.normalized();
+  };
   list.push_back(orientation);
   list.push_back(vector("velocity", "velocity", "m/s", where, &Body::velocity, "at the start of play"));
   list.push_back(vector("angular_velocity", "angular velocity", "rad/s", where, &Body::angular_velocity,

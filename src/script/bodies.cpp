@@ -132,7 +132,7 @@ int index(lua_State* lua) {
   } else if (key == "grounded") {
     lua_pushboolean(lua, world.touching(body));
   } else if (key == "up" || key == "forward" || key == "left") {
-    const Vec3 axis = key == "up" ? Vec3::UnitY() : key == "forward" ? Vec3(-Vec3::UnitZ()) : Vec3(-Vec3::UnitX());
+    const Vec3 axis = key == "up" ? Vec3::Unit(1) : key == "forward" ? Vec3(-Vec3::Unit(2)) : Vec3(-Vec3::Unit(0));
     push_vector(lua, world.motion(body).pose.orientation * axis);
   } else if (const Property* p = find_property(std::string(key)); p && p->kind != PropertyKind::rotation) {
     push_value(lua, state.running.value(body, *p));

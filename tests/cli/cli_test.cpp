@@ -1,0 +1,173 @@
+// The command line, run as a user runs it: exit codes, output, and a set of broken scenes and scripts.
+#include <sys/wait.h>
+
+#include <array>
+#include <catch2/catch.hpp>
+#include <cstdio>
+#include <filesystem>
+#include <sstream>
+
+#include "scene/folder.h"
+#include "scene/json_text.h"
+
+using namespace bronvel;
+namespace fs = std::filesystem;
+
+namespace {
+
+struct Result {
+  int code = -1;
+  std::string text;  ///< standard output and error together
+};
+
+Result cli(const std::string& arguments) {
+  const std::string command = std::string(BRONVEL_BIN) + "/bronvel-cli " + arguments + " 2>&1";
+  Result result;
+  FILE* pipe = popen(command.c_str(), "r");
+  REQUIRE(pipe);
+  std::array<char, 4096> buffer{};
+  while (const std::size_t got = std::fread(buffer.data(), 1, buffer.size(), pipe))
+    result.text.append(buffer.data(), got);
+  const int status = pclose(pipe);
+  result.code = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+  return result;
+}
+
+const std::string demo = std::string(BRONVEL_TOP) + "/examples/skerrow-quay";
+
+fs::path scene_with(const std::string& name, const std::string& json, const std::string& script = "") {
+  const fs::path path = fs::temp_directory_path() / "bronvel-cli" / name;
+  fs::remove_all(path);
+  fs::create_directories(path / "scripts");
+  write_atomically(path / "scene.json", json);
+  if (!script.empty()) write_atomically(path / "scripts" / "act.lua", script);
+  return path;
+}
+
+std::string scene_json(const std::string& body_extra, const std::string& top_extra = "") {
+  return "{\"bronvel\": 1" + top_extra +
+         ",\n \"bodies\": [\n  {\"name\": \"cask\", \"shape\": {\"sphere\": {\"radius\": 0.5}}" + body_extra +
+         "}\n ]}\n";
+}
+
+}  // namespace
+
+TEST_CASE("a play writes its channels as CSV, one row a tick") {
+  const Result r = cli("play " + demo + " --seconds 0.5 --channels fender.position,net_float.speed --tick-rate 60");
+  CHECK(r.code == 0);
+  std::stringstream lines(r.text);
+  std::string line;
+  std::getline(lines, line);
+  CHECK(line == "time,fender.position.x,fender.position.y,fender.position.z,net_float.speed");
+  int rows = 0;
+  while (std::getline(lines, line)) ++rows;
+  CHECK(rows == 31);
+}
+
+TEST_CASE("digest, seed and set mean what they say") {
+  const auto digest = [](const std::string& more) {
+    return cli("play " + demo + " --seconds 3 --digest " + more).text;
+  };
+  const auto last = [](const std::string& text) { return text.substr(text.rfind('\n', text.size() - 2) + 1); };
+  const std::string plain = last(digest(""));
+  CHECK(plain.size() == 17);
+  CHECK(plain == last(digest("--seed 7")));
+  CHECK(plain == last(digest("--threads 2")));
+  CHECK(plain != last(digest("--seed 8")));
+  CHECK(plain != last(digest("--set fender.mass=4")));
+  CHECK(plain != last(digest("--set fender.dials.push=-2")));
+}
+
+TEST_CASE("events are JSON lines") {
+  const Result r = cli("play " + demo + " --seconds 1 --events -");
+  CHECK(r.code == 0);
+  std::stringstream lines(r.text);
+  bool hit = false;
+  for (std::string line; std::getline(lines, line);) {
+    const Json json = Json::parse(line);
+    if (json["event"] == "touch" && json["b"] == "fender") hit = json["speed"].get<double>() > 6;
+  }
+  CHECK(hit);
+}
+
+TEST_CASE("wrong calls exit with 2 and say why") {
+  for (const char* arguments :
+       {"", "fly", "play", "play nowhere --seconds 1", "play DEMO --seconds -1", "play DEMO --seconds x",
+        "play DEMO --seconds 1 --set fender", "play DEMO --seconds 1 --set fender.mass=heavy",
+        "play DEMO --seconds 1 --set nobody.mass=1", "play DEMO --seconds 1 --set fender.dials.pull=1",
+        "play DEMO --seconds 1 --channels fender.smell", "play DEMO --seconds 1 --tick-rate 0",
+        "play DEMO --seconds 1 --csv /nowhere/x.csv", "play DEMO --seconds 1 --threads 0"}) {
+    CAPTURE(arguments);
+    std::string call = arguments;
+    if (const auto at = call.find("DEMO"); at != std::string::npos) call.replace(at, 4, demo);
+    const Result r = cli(call);
+    CHECK(r.code == 2);
+    CHECK(r.text.size() > 10);
+  }
+}
+
+TEST_CASE("the report for machines without a display says what happened") {
+  const Result r = cli("report " + demo + " --seconds 2");
+  CHECK(r.code == 0);
+  CHECK_THAT(r.text, Catch::Contains("fender") && Catch::Contains("Skerrow quay"));
+}
+
+TEST_CASE("each of thirty broken scenes and scripts gives one clear message and the right exit code") {
+  struct Broken {
+    const char* name;
+    std::string json;
+    std::string script;
+    int code;
+    const char* says;
+  };
+  const std::string carries = ", \"scripts\": [{\"file\": \"act.lua\"}]";
+  const std::vector<Broken> set{
+      {"not_json", "hello", "", 2, "is not JSON"},
+      {"empty", "", "", 2, "is not JSON"},
+      {"cut_off", "{\"bronvel\": 1, \"bodies\": [{", "", 2, "is not JSON"},
+      {"nan", scene_json(", \"mass\": NaN"), "", 2, "scene.json:3: is not JSON"},
+      {"huge_number", scene_json(", \"mass\": 1e999"), "", 2, "too large"},
+      {"a_list", "[1, 2]", "", 2, "wants an object"},
+      {"no_version", "{\"bodies\": []}", "", 2, "not a Bronvel scene"},
+      {"newer", "{\"bronvel\": 2, \"bodies\": []}", "", 2, "newer Bronvel"},
+      {"no_bodies", "{\"bronvel\": 1}", "", 2, "no \"bodies\""},
+      {"bodies_number", "{\"bronvel\": 1, \"bodies\": 3}", "", 2, "wants a list"},
+      {"unknown_top", scene_json("", ", \"sound\": 1"), "", 2, "not a name known here"},
+      {"unknown_property", scene_json(", \"wieght\": 3"), "", 2, "bodies[0].wieght (cask)"},
+      {"wrong_type", scene_json(", \"mass\": \"heavy\""), "", 2, "got \"heavy\""},
+      {"negative_mass", scene_json(", \"mass\": -4"), "", 2, "scene.json:3: bodies[0].mass (cask)"},
+      {"zero_mass", scene_json(", \"mass\": 0"), "", 2, "above 0"},
+      {"two_numbers", scene_json(", \"position\": [1, 2]"), "", 2, "wants 3 numbers"},
+      {"bad_turn", scene_json(", \"orientation\": [0, 0, 0, 0]"), "", 2, "unit quaternion"},
+      {"bad_kind", scene_json(", \"kind\": \"lively\""), "", 2, "static, kinematic, dynamic"},
+      {"bad_surface", scene_json(", \"surface\": \"jam\""), "", 2, "not among the scene's surfaces"},
+      {"bad_restitution", scene_json(", \"restitution\": 2"), "", 2, "from 0 to 1"},
+      {"no_shape", "{\"bronvel\": 1, \"bodies\": [{\"name\": \"x\"}]}", "", 2, "has no shape"},
+      {"two_shapes",
+       "{\"bronvel\": 1, \"bodies\": [{\"name\": \"x\", \"shape\": {\"sphere\": {\"radius\": 1}, \"box\": {\"size\": "
+       "[1,1,1]}}}]}",
+       "", 2, "wants one shape"},
+      {"flat_box", "{\"bronvel\": 1, \"bodies\": [{\"name\": \"x\", \"shape\": {\"box\": {\"size\": [1, 0, 1]}}}]}", "",
+       2, "above 0"},
+      {"same_name",
+       "{\"bronvel\": 1, \"bodies\": [{\"name\": \"x\", \"shape\": {\"sphere\": {\"radius\": 1}}},\n{\"name\": \"x\", "
+       "\"shape\": {\"sphere\": {\"radius\": 1}}}]}",
+       "", 2, "names must differ"},
+      {"missing_script", scene_json(", \"scripts\": [{\"file\": \"gone.lua\"}]"), "", 2, "gone.lua"},
+      {"script_outside", scene_json(", \"scripts\": [{\"file\": \"../act.lua\"}]"), "", 2, "scripts/"},
+      {"does_not_compile", scene_json(carries), "function on.tick( end", 1, "act.lua:1"},
+      {"fails_on_play", scene_json(carries), "function on.play() body:force(1) end", 1, "wants a vector in newtons"},
+      {"never_ends", scene_json(carries), "while true do end", 1, "does a loop never end"},
+      {"eats_memory", scene_json(carries), "local t = {} while true do t[#t+1] = {#t} end", 1, "stopped"},
+      {"no_such_handler", scene_json(carries), "function on.thick() end", 1, "did you mean on.tick"},
+  };
+  REQUIRE(set.size() >= 30);
+  for (const Broken& broken : set) {
+    CAPTURE(broken.name);
+    const fs::path path = scene_with(broken.name, broken.json, broken.script);
+    const Result r = cli("play " + path.string() + " --seconds 0.1");
+    CHECK(r.code == broken.code);
+    CHECK_THAT(r.text, Catch::Contains(broken.says));
+    CHECK(std::count(r.text.begin(), r.text.end(), '\n') <= 2);
+  }
+}

@@ -1,0 +1,114 @@
+// Contacts of spheres and boxes.
+#include "geometry/contact.h"
+
+#include <rapidcheck.h>
+
+#include <catch2/catch.hpp>
+
+#include "geometry/mass.h"
+#include "geometry/ray.h"
+
+using namespace bronvel;
+
+TEST_CASE("two spheres touch between their centres") {
+  const Manifold m = collide(Sphere{1}, {{0, 0, 0}}, Sphere{0.5}, {{0, 1.4, 0}}, 0);
+  REQUIRE(m.count == 1);
+  CHECK(m.points[0].separation == Approx(-0.1));
+  CHECK((m.normal - Vec3(0, 1, 0)).norm() < 1e-12);
+  CHECK(m.points[0].point.y() == Approx(0.95));
+}
+
+TEST_CASE("a box lying on a box touches at four corners") {
+  const Manifold m = collide(Box{{4, 1, 4}}, {}, Box{{1, 1, 1}}, {{0.3, 0.999, 0.2}}, 0.01);
+  REQUIRE(m.count == 4);
+  CHECK((m.normal - Vec3(0, 1, 0)).norm() < 1e-12);
+  Vec3 middle = Vec3::Zero();
+  for (int i = 0; i < 4; ++i) {
+    CHECK(m.points[static_cast<std::size_t>(i)].separation == Approx(-0.001));
+    middle += 0.25 * m.points[static_cast<std::size_t>(i)].point;
+  }
+  CHECK((middle - Vec3(0.3, 0.4995, 0.2)).norm() < 1e-9);
+}
+
+TEST_CASE("crossed edges touch at one point") {
+  const Quat turn_a(Eigen::AngleAxisd(pi / 4, Vec3::Unit(2))), turn_b(Eigen::AngleAxisd(pi / 4, Vec3::Unit(0)));
+  const double reach = std::sqrt(2.0) / 2;
+  const Manifold m = collide(Box{}, {{0, 0, 0}, turn_a}, Box{}, {{0, 2 * reach - 0.01, 0}, turn_b}, 0.001);
+  REQUIRE(m.count == 1);
+  CHECK(m.points[0].separation == Approx(-0.01).margin(1e-9));
+  CHECK((m.points[0].point - Vec3(0, reach - 0.005, 0)).norm() < 1e-9);
+}
+
+TEST_CASE("a sphere inside a box leaves by the nearest face") {
+  const Manifold m = collide(Box{{2, 2, 2}}, {}, Sphere{0.1}, {{0.8, 0, 0}}, 0);
+  REQUIRE(m.count == 1);
+  CHECK(m.normal.x() == Approx(1));
+  CHECK(m.points[0].separation == Approx(-0.3));
+}
+
+TEST_CASE("features keep their names while a box slides a little") {
+  const Manifold before = collide(Box{{4, 1, 4}}, {}, Box{}, {{0, 0.999, 0}}, 0.01);
+  const Manifold after = collide(Box{{4, 1, 4}}, {}, Box{}, {{0.01, 0.998, 0.01}}, 0.01);
+  REQUIRE(before.count == after.count);
+  for (std::size_t i = 0; i < 4; ++i) CHECK(before.points[i].feature == after.points[i].feature);
+}
+
+TEST_CASE("contact does not depend on where in the scene it is, nor on the order of the two") {
+  CHECK(rc::check("boxes", [] {
+    const auto number = [](double low, double high) {
+      return low + (high - low) * (*rc::gen::inRange(0, 100000)) / 100000.0;
+    };
+    const auto pose = [&](double far) {
+      return Pose{{number(-far, far), number(-far, far), number(-far, far)},
+                  Quat(number(-1, 1), number(-1, 1), number(-1, 1), number(0.1, 1)).normalized()};
+    };
+    const Box a{{number(0.2, 2), number(0.2, 2), number(0.2, 2)}}, b{{number(0.2, 2), number(0.2, 2), number(0.2, 2)}};
+    const Pose pa = pose(0.5), pb = pose(1.2), moved = pose(30);
+    const Manifold here = collide(a, pa, b, pb, 0.1), there = collide(a, moved * pa, b, moved * pb, 0.1);
+    RC_ASSERT((here.count > 0) == (there.count > 0));
+    if (here.count == 0) return;
+    RC_ASSERT((moved.orientation * here.normal - there.normal).norm() < 1e-6);
+    const Manifold other = collide(b, pb, a, pa, 0.1);
+    RC_ASSERT(other.count > 0);
+    double deepest = 1, deepest_other = 1;
+    for (int i = 0; i < here.count; ++i)
+      deepest = std::min(deepest, here.points[static_cast<std::size_t>(i)].separation);
+    for (int i = 0; i < other.count; ++i)
+      deepest_other = std::min(deepest_other, other.points[static_cast<std::size_t>(i)].separation);
+    RC_ASSERT(std::abs(deepest - deepest_other) < 0.02);
+  }));
+}
+
+TEST_CASE("rays meet spheres and boxes where they should") {
+  const auto ball = cast_ray(Sphere{1}, {{5, 0, 0}}, {0, 0, 0}, {1, 0, 0}, 100);
+  REQUIRE(ball);
+  CHECK(ball->distance == Approx(4));
+  CHECK(ball->normal.x() == Approx(-1));
+  CHECK_FALSE(cast_ray(Sphere{1}, {{5, 0, 0}}, {0, 0, 0}, {1, 0, 0}, 3.9));
+  CHECK_FALSE(cast_ray(Sphere{1}, {{-5, 0, 0}}, {0, 0, 0}, {1, 0, 0}, 100));
+  const Quat turn(Eigen::AngleAxisd(pi / 4, Vec3::Unit(1)));
+  const auto box = cast_ray(Box{{2, 2, 2}}, {{5, 0, 0}, turn}, {0, 0.1, 0.2}, {1, 0, 0}, 100);
+  REQUIRE(box);
+  CHECK(box->distance == Approx(5 - (std::sqrt(2.0) - 0.2)));
+  const auto inside = cast_ray(Box{{2, 2, 2}}, {}, {0.1, 0, 0}, {0, 1, 0}, 100);
+  REQUIRE(inside);
+  CHECK(inside->distance == 0);
+}
+
+TEST_CASE("mass properties match the closed forms") {
+  const MassProperties ball = mass_properties(Sphere{0.5}, 1000);
+  CHECK(ball.mass == Approx(523.5988).epsilon(1e-6));
+  CHECK(ball.inertia(0, 0) == Approx(0.4 * ball.mass * 0.25));
+  const MassProperties box = mass_properties(Box{{1, 2, 3}}, 10);
+  CHECK(box.mass == Approx(60));
+  CHECK(box.inertia(0, 0) == Approx(60 * (4 + 9) / 12.0));
+  CHECK(box.inertia(1, 1) == Approx(60 * (1 + 9) / 12.0));
+}
+
+TEST_CASE("sizes that can't be simulated are refused with a reason") {
+  CHECK(shape_fault(Sphere{0}).value().find("above 0") != std::string::npos);
+  CHECK(shape_fault(Sphere{-1}));
+  CHECK(shape_fault(Sphere{std::nan("")}).value().find("not a number") != std::string::npos);
+  CHECK(shape_fault(Box{{1, 1, 1e7}}).value().find("1e6") != std::string::npos);
+  CHECK_FALSE(shape_fault(Box{{1e-6, 1, 1e6}}));
+}

@@ -1,0 +1,239 @@
+// Scenes in and out of text, on disk, and their history.
+#include <rapidcheck.h>
+
+#include <catch2/catch.hpp>
+#include <filesystem>
+#include <fstream>
+
+#include "geometry/error.h"
+#include "scene/folder.h"
+#include "scene/history.h"
+#include "scene/json_text.h"
+#include "scene/number_entry.h"
+#include "scene/property.h"
+#include "scene/read.h"
+#include "scene/running.h"
+#include "scene/schema.h"
+#include "scene/write.h"
+
+using namespace bronvel;
+namespace fs = std::filesystem;
+
+namespace {
+
+fs::path fresh_folder(const std::string& name) {
+  const fs::path path = fs::temp_directory_path() / ("bronvel-" + name);
+  fs::remove_all(path);
+  fs::create_directories(path);
+  return path;
+}
+
+std::string fault_of(const std::string& text) {
+  try {
+    read_scene(text);
+  } catch (const Error& e) {
+    return e.what();
+  }
+  return "";
+}
+
+double any_number(double low, double high) {
+  return low + (high - low) * (*rc::gen::inRange(0, 1000000)) / 1e6;
+}
+
+Scene any_scene() {
+  Scene scene;
+  scene.name = *rc::gen::string<std::string>();
+  for (char& c : scene.name)
+    if (static_cast<unsigned char>(c) < 32 || static_cast<unsigned char>(c) > 126) c = '?';
+  scene.seed = static_cast<std::uint64_t>(*rc::gen::inRange(0, 1000000));
+  scene.world.gravity = {any_number(-3, 3), any_number(-20, 0), 0};
+  scene.surfaces["oak"] = {.static_friction = any_number(0, 2), .restitution = any_number(0, 1)};
+  scene.surfaces["ice"] = {.friction_combine = Combine::minimum};
+  const int count = *rc::gen::inRange(0, 12);
+  for (int i = 0; i < count; ++i) {
+    Body b;
+    b.name = "body_" + std::to_string(i);
+    b.kind = static_cast<MotionKind>(*rc::gen::inRange(0, 3));
+    if (*rc::gen::arbitrary<bool>())
+      b.shape = Sphere{any_number(0.01, 5)};
+    else
+      b.shape = Box{{any_number(0.01, 5), any_number(0.01, 5), any_number(0.01, 5)}};
+    b.position = {any_number(-100, 100), any_number(-100, 100), any_number(-100, 100)};
+    b.orientation = Quat(any_number(0.1, 1), any_number(-1, 1), any_number(-1, 1), any_number(-1, 1)).normalized();
+    b.mass = any_number(0.001, 1000);
+    if (*rc::gen::arbitrary<bool>()) b.surface = "oak";
+    if (*rc::gen::arbitrary<bool>()) b.restitution = any_number(0, 1);
+    b.solid = *rc::gen::arbitrary<bool>();
+    if (*rc::gen::arbitrary<bool>()) b.tags = {"cargo", "wet"};
+    if (*rc::gen::arbitrary<bool>()) b.scripts.push_back({"haul.lua", {{"pull", any_number(-5, 5)}}});
+    scene.bodies.push_back(b);
+  }
+  return scene;
+}
+
+}  // namespace
+
+TEST_CASE("a scene that is written and read is the same scene") {
+  CHECK(rc::check("round trip", [] {
+    const Scene scene = any_scene();
+    const std::string text = write_scene(scene);
+    const Scene back = read_scene(text);
+    RC_ASSERT(back == scene);
+    RC_ASSERT(write_scene(back) == text);
+    RC_ASSERT(schema_fault(Json::parse(text)).empty());
+  }));
+}
+
+TEST_CASE("the published schema is the one that loads are checked against") {
+  CHECK(read_file(std::string(BRONVEL_TOP) + "/docs/scene.schema.json") == json_text(scene_schema()));
+}
+
+TEST_CASE("a fault is told with file, line and place") {
+  const std::string text =
+      "{\n \"bronvel\": 1,\n \"bodies\": [\n  {\"name\": \"cask\",\n   \"shape\": {\"sphere\": {\"radius\": 1}},\n   "
+      "\"mass\": -4}\n ]\n}\n";
+  CHECK(fault_of(text) == "scene.json:6: bodies[0].mass (cask): wants a number above 0, up to 1e+12 kg, got -4");
+  CHECK(fault_of("{\n\"bronvel\": 1,\n\"bodies\": [,]}").find("scene.json:3: is not JSON") == 0);
+  CHECK(fault_of("{\"bronvel\": 99, \"bodies\": []}").find("newer Bronvel") != std::string::npos);
+}
+
+TEST_CASE("what the reader refuses, the schema refuses too") {
+  const auto with_body = [](const std::string& inner) {
+    return "{\"bronvel\": 1, \"bodies\": [{\"name\": \"b\", \"shape\": {\"sphere\": {\"radius\": 1}}" + inner + "}]}";
+  };
+  for (const char* inner :
+       {", \"mass\": -1", ", \"mass\": \"heavy\"", ", \"kind\": \"lively\"", ", \"position\": [1, 2]",
+        ", \"restitution\": 1.5", ", \"colour\": \"red\"", ", \"weight\": 3", ", \"solid\": 1"}) {
+    CAPTURE(inner);
+    const std::string text = with_body(inner);
+    CHECK_FALSE(fault_of(text).empty());
+    CHECK_FALSE(schema_fault(Json::parse(text)).empty());
+  }
+  CHECK(fault_of(with_body("")).empty());
+}
+
+TEST_CASE("a folder is saved whole and opened again") {
+  const fs::path path = fresh_folder("save");
+  SceneFolder folder;
+  folder.path = path;
+  Body cask;
+  cask.name = "cask";
+  cask.shape = Sphere{0.4};
+  cask.scripts.push_back({"roll.lua", {{"push", 3}}});
+  folder.scene.bodies.push_back(cask);
+  folder.scripts["roll.lua"] = "function on.tick() end\n";
+  save_folder(folder);
+  const SceneFolder back = open_folder(path);
+  CHECK(back.scene == folder.scene);
+  CHECK(back.scripts == folder.scripts);
+  fs::remove(path / "scripts" / "roll.lua");
+  CHECK_THROWS_WITH(open_folder(path), Catch::Contains("roll.lua") && Catch::Contains("cask"));
+  CHECK_THROWS_WITH(open_folder(path / "nowhere"), Catch::Contains("not a scene folder"));
+}
+
+TEST_CASE("a save that can't be made leaves the old file whole") {
+  const fs::path path = fresh_folder("atomic");
+  write_atomically(path / "scene.json", "old");
+  fs::create_directory(path / "scene.json.saving");  // The place for the new text is taken.
+  CHECK_THROWS_AS(write_atomically(path / "scene.json", "new"), Error);
+  CHECK(read_file(path / "scene.json") == "old");
+  fs::remove(path / "scene.json.saving");
+  write_atomically(path / "scene.json", "new");
+  CHECK(read_file(path / "scene.json") == "new");
+  CHECK_FALSE(fs::exists(path / "scene.json.saving"));
+}
+
+TEST_CASE("every edit can be undone and redone") {
+  CHECK(rc::check("history", [] {
+    History history(any_scene());
+    std::vector<Scene> seen{history.scene()};
+    const int edits = *rc::gen::inRange(1, 40);
+    for (int i = 0; i < edits; ++i) {
+      history.edit("edit " + std::to_string(i), [&](Scene& scene) {
+        if (scene.bodies.empty() || i % 3 == 0) {
+          Body b;
+          b.name = "new_" + std::to_string(i);
+          scene.bodies.push_back(b);
+        } else if (i % 3 == 1) {
+          scene.bodies.back().mass = any_number(0.1, 9);
+        } else {
+          scene.bodies.erase(scene.bodies.begin());
+        }
+      });
+      if (!(history.scene() == seen.back())) seen.push_back(history.scene());
+    }
+    for (std::size_t i = seen.size(); i-- > 1;) {
+      RC_ASSERT(history.scene() == seen[i]);
+      RC_ASSERT(history.undo());
+    }
+    RC_ASSERT(history.scene() == seen[0]);
+    RC_ASSERT(!history.undo());
+    for (std::size_t i = 1; i < seen.size(); ++i) {
+      RC_ASSERT(history.redo());
+      RC_ASSERT(history.scene() == seen[i]);
+    }
+    RC_ASSERT(!history.redo());
+  }));
+}
+
+TEST_CASE("an edit that fails changes nothing") {
+  History history(Scene{});
+  CHECK_THROWS(history.edit("bad", [](Scene& s) {
+    s.name = "half done";
+    throw std::runtime_error("no");
+  }));
+  CHECK(history.scene().name == "untitled");
+  CHECK(history.undo_name().empty());
+}
+
+TEST_CASE("typed numbers take sums, brackets, prefixes and units") {
+  CHECK(entered_number("12*3", "kg") == 36);
+  CHECK(entered_number(" 2.5 kN", "N") == 2500);
+  CHECK(entered_number("-(1+2)/4 m", "m") == -0.75);
+  CHECK(entered_number("30 cm", "m") == Approx(0.3).epsilon(1e-15));
+  CHECK(entered_number("2 t", "kg") == 2000);
+  CHECK(entered_number("180 °", "rad").value() == Approx(pi));
+  CHECK(entered_number("7", "") == 7);
+  for (const char* bad : {"", "abc", "1+", "2 kg", "1/0", "(1", "1 2", "nan"}) {
+    CAPTURE(bad);
+    CHECK_FALSE(entered_number(bad, "N"));
+  }
+  CHECK_FALSE(entered_number(std::string(5000, '('), ""));
+}
+
+TEST_CASE("properties read and write what they say") {
+  Body body;
+  for (const Property& p : body_properties()) {
+    CAPTURE(p.name);
+    CHECK_FALSE(p.tip.empty());
+    const Value value = p.get(body);
+    CHECK(value_fault(p, value).empty());
+    Body copy = body;
+    p.set(copy, value);
+    CHECK(copy == body);
+  }
+  CHECK(std::get<Vec3>(value_from_text(*find_property("velocity"), "1,2,-3", "x")).z() == -3);
+  CHECK_THROWS_AS(value_from_text(*find_property("mass"), "heavy", "x"), Error);
+  CHECK_THROWS_AS(value_from_text(*find_property("kind"), "lively", "x"), Error);
+}
+
+TEST_CASE("a running scene takes changes without touching the document") {
+  Scene scene;
+  scene.surfaces["ice"] = {.static_friction = 0.05, .restitution = 0.1};
+  Body cask;
+  cask.name = "cask";
+  cask.mass = 5;
+  scene.bodies.push_back(cask);
+  RunningScene running(scene);
+  const BodyHandle body = running.find("cask").value();
+  running.set(body, *find_property("mass"), 8.0);
+  running.set(body, *find_property("surface"), std::string("ice"));
+  running.set(body, *find_property("restitution"), 0.9);
+  CHECK(running.world.body_settings(body).mass == 8);
+  CHECK(running.world.body_settings(body).surface.static_friction == 0.05);
+  CHECK(running.world.body_settings(body).surface.restitution == 0.9);
+  CHECK(scene.bodies[0].mass == 5);
+  CHECK_THROWS_AS(running.set(body, *find_property("surface"), std::string("jam")), Error);
+  CHECK_THROWS_AS(running.set(body, *find_property("mass"), -1.0), Error);
+}
