@@ -80,8 +80,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   };
   shortcut(QKeySequence::Save, [this] { save(); });
   shortcut(QKeySequence::Open, [this] { emit header_->open_asked(); });
-  shortcut(QKeySequence::Undo, [this] { session_.undo(); });
-  shortcut(QKeySequence::Redo, [this] { session_.redo(); });
+  shortcut(QKeySequence(Qt::CTRL | Qt::Key_Z), [this] { session_.undo(); });
+  shortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), [this] { session_.redo(); });
 
   // The screen asks for what the play did at its own pace; the play never waits for it.
   screen_timer_.setInterval(16);

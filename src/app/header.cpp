@@ -58,20 +58,20 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   auto* menu = new QMenu(scene_);
   connect(menu, &QMenu::aboutToShow, this, [this, menu] {
     menu->clear();
-    menu->addAction("Open a scene folder…", this, &Header::open_asked)->setShortcut(QKeySequence::Open);
+    menu->addAction("Open a scene folder…\tCtrl+O", this, &Header::open_asked);
     auto* examples = menu->addMenu("Examples");
     const QDir folder(QString(BRONVEL_EXAMPLES));
     for (const QString& entry : folder.entryList(QDir::Dirs | QDir::NoDotAndDotDot))
       examples->addAction(entry, this, [this, path = folder.filePath(entry)] { emit example_asked(path); });
-    menu->addAction("Save scene and scripts", this, &Header::save_asked)->setShortcut(QKeySequence::Save);
+    menu->addAction("Save scene and scripts\tCtrl+S", this, &Header::save_asked);
     menu->addSeparator();
     auto* undo = menu->addAction(session_.undo_name().isEmpty() ? "Nothing to undo" : "Undo " + session_.undo_name(),
                                  &session_, &Session::undo);
-    undo->setShortcut(QKeySequence::Undo);
+    undo->setText(undo->text() + "\tCtrl+Z");
     undo->setEnabled(!session_.undo_name().isEmpty());
     auto* redo = menu->addAction(session_.redo_name().isEmpty() ? "Nothing to redo" : "Redo " + session_.redo_name(),
                                  &session_, &Session::redo);
-    redo->setShortcut(QKeySequence::Redo);
+    redo->setText(redo->text() + "\tCtrl+Shift+Z");
     redo->setEnabled(!session_.redo_name().isEmpty());
   });
   scene_->setMenu(menu);
