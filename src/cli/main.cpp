@@ -1,15 +1,17 @@
-// bronvel-cli: the bench's work without the bench. Exit codes: 0 done, 1 a script failed, 2 the call or scene is wrong.
+// bronvel-cli: the bench's work without the bench. Exit codes: 0 done, 1 a script or an experiment failed, 2 the call
+// or the scene is wrong.
 #include <CLI/CLI.hpp>
 #include <cstdio>
 #include <iostream>
 
 #include "geometry/error.h"
 #include "lab/headless.h"
+#include "lab/prove.h"
 #include "scene/schema.h"
 
 namespace {
 
-constexpr int done = 0, script_failed = 1, call_wrong = 2;
+constexpr int done = 0, script_failed = 1, experiment_failed = 1, call_wrong = 2;
 
 int play(const bronvel::HeadlessRequest& request, bool digest) {
   const bronvel::HeadlessResult result = bronvel::play_headless(request);
@@ -17,6 +19,23 @@ int play(const bronvel::HeadlessRequest& request, bool digest) {
     if (line.level != bronvel::LogLevel::print || request.events_file != "-") std::cerr << line.whole() << "\n";
   if (digest) std::printf("%016llx\n", static_cast<unsigned long long>(result.digest));
   return result.script_failed ? script_failed : done;
+}
+
+int prove(const std::string& only, bool json) {
+  bronvel::Findings findings;
+  bool known = false;
+  for (const bronvel::Subject& subject : bronvel::subjects()) {
+    if (!only.empty() && subject.name != only) continue;
+    known = true;
+    subject.run(findings);
+  }
+  if (!known) throw bronvel::Error("prove", "there is no subject called \"" + only + "\"");
+  std::cout << (json ? bronvel::findings_json(findings.all()) : bronvel::findings_table(findings.all()));
+  int bad = 0;
+  for (const bronvel::Finding& f : findings.all()) bad += f.good() ? 0 : 1;
+  if (!json)
+    std::cout << findings.all().size() - static_cast<std::size_t>(bad) << " within their limits, " << bad << " not\n";
+  return bad == 0 ? done : experiment_failed;
 }
 
 }  // namespace
@@ -50,6 +69,12 @@ int main(int argc, char** argv) {
   report_call->add_option("scene", report_scene, "the scene's folder")->required();
   report_call->add_option("--seconds", report_seconds, "how long, s");
 
+  std::string prove_only;
+  bool prove_json = false;
+  auto* prove_call = app.add_subcommand("prove", "compare the physics with closed forms and print a table");
+  prove_call->add_option("subject", prove_only, "one subject only: bounce, friction, motion, momentum, stacks");
+  prove_call->add_flag("--json", prove_json, "as JSON");
+
   auto* schema_call = app.add_subcommand("schema", "print the JSON Schema of scene.json");
 
   try {
@@ -61,6 +86,7 @@ int main(int argc, char** argv) {
   try {
     if (*play_call) return play(request, digest);
     if (*report_call) std::cout << bronvel::play_report(report_scene, report_seconds);
+    if (*prove_call) return prove(prove_only, prove_json);
     if (*schema_call) std::cout << bronvel::json_text(bronvel::scene_schema());
   } catch (const std::exception& e) {
     std::cerr << "bronvel-cli: " << e.what() << "\n";

@@ -17,28 +17,21 @@ bool idle(const BodyRecord& body) {
   return body.asleep || !body.dynamic();
 }
 
-Pose shape_pose(const BodyRecord& record, const Motion& motion) {
-  return {motion.centre - motion.orientation * record.mass.centre, motion.orientation};
-}
+// Points of two ticks nearer than this share of the smaller body's radius are the same point.
+constexpr double same_point = 0.1;
 
-// Gives the row the impulses of the old point that it goes on from: the nearest one in A's own frame.
+// Gives the row the impulse of the old point that it goes on from: the nearest one in A's own frame.
 // (Features would not do: a corner just on the other shape's edge changes its feature without moving.)
-void carry_over(const Pair& pair, const Vec3& normal, double tolerance, ContactRow& row) {
-  const ContactRow* same = nullptr;
+void carry_over(const std::array<ContactRow, 4>& old_rows, int count, double tolerance, ContactRow& row) {
   double nearest = tolerance;
-  for (int k = 0; k < pair.count; ++k) {
-    const ContactRow& old = pair.rows[static_cast<std::size_t>(k)];
+  for (int k = 0; k < count; ++k) {
+    const ContactRow& old = old_rows[static_cast<std::size_t>(k)];
     const double distance = (old.local_a - row.local_a).norm();
     if (distance > nearest) continue;
     nearest = distance;
-    same = &old;
+    row.impulse = old.impulse;
+    row.total = old.total;
   }
-  if (!same) return;
-  row.normal_impulse = same->normal_impulse;
-  // The tangents turn with the normal: carry the friction impulse over as a vector.
-  const Vec3 friction = pair.tangents[0] * same->tangent_impulse[0] + pair.tangents[1] * same->tangent_impulse[1];
-  const Vec3 t0 = any_perpendicular(normal), t1 = normal.cross(t0);
-  row.tangent_impulse = {friction.dot(t0), friction.dot(t1)};
 }
 
 void add_pair(WorldState& state, std::uint32_t i, std::uint32_t j) {
@@ -70,6 +63,62 @@ void drop_pair(WorldState& state, std::uint32_t index) {
 }
 
 }  // namespace
+
+Pose shape_pose(const BodyRecord& record, const Motion& motion) {
+  return {motion.centre - motion.orientation * record.mass.centre, motion.orientation};
+}
+
+void set_manifold(const WorldState& state, Pair& pair, const Manifold& m) {
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  const Motion &ma = state.motions[pair.a], &mb = state.motions[pair.b];
+  const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
+  const Quat back_a = a0.orientation * ma.orientation.conjugate(), back_b = b0.orientation * mb.orientation.conjugate();
+  const Vec3 drift = (mb.centre - b0.centre) - (ma.centre - a0.centre);
+  const std::array<ContactRow, 4> old_rows = pair.rows;
+  const int old_count = pair.count;
+  const double tolerance = same_point * std::min(ra.radius, rb.radius);
+  pair.count = m.count;
+  for (int i = 0; i < m.count; ++i) {
+    const ContactPoint& point = m.points[static_cast<std::size_t>(i)];
+    ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
+    row = ContactRow{};
+    const Vec3 now_a = point.point - ma.centre, now_b = point.point - mb.centre;
+    row.arm_a = back_a * now_a;
+    row.arm_b = back_b * now_b;
+    row.local_a = ma.orientation.conjugate() * now_a;
+    row.gap = point.separation - m.normal.dot(drift + (now_b - row.arm_b) - (now_a - row.arm_a));
+    carry_over(old_rows, old_count, tolerance, row);
+  }
+  if (m.count == 0) {
+    pair.friction = FrictionRow{};
+    return;
+  }
+  // The tangents turn with the normal: carry the friction over as a vector.
+  FrictionRow& friction = pair.friction;
+  const auto carried = [&](const std::array<double, 2>& old, const std::array<Vec3, 2>& tangents) {
+    const Vec3 v = pair.tangents[0] * old[0] + pair.tangents[1] * old[1];
+    return std::array<double, 2>{v.dot(tangents[0]), v.dot(tangents[1])};
+  };
+  const std::array<Vec3, 2> tangents{any_perpendicular(m.normal), m.normal.cross(any_perpendicular(m.normal))};
+  friction.slide = carried(friction.slide, tangents);
+  friction.roll = carried(friction.roll, tangents);
+  friction.slide_total = carried(friction.slide_total, tangents);
+  pair.normal = m.normal;
+  pair.tangents = tangents;
+  friction.arm_a.setZero();
+  friction.arm_b.setZero();
+  const double share = 1.0 / m.count;
+  for (int i = 0; i < m.count; ++i) {
+    friction.arm_a += share * pair.rows[static_cast<std::size_t>(i)].arm_a;
+    friction.arm_b += share * pair.rows[static_cast<std::size_t>(i)].arm_b;
+  }
+  friction.lever = 0;
+  for (int i = 0; i < m.count; ++i)
+    friction.lever += share * (pair.rows[static_cast<std::size_t>(i)].arm_a - friction.arm_a).norm();
+  const double arm_a = ra.dynamic() ? std::abs(friction.arm_a.dot(m.normal)) : 0;
+  const double arm_b = rb.dynamic() ? std::abs(friction.arm_b.dot(m.normal)) : 0;
+  friction.roll_arm = std::max(arm_a, arm_b);
+}
 
 void update_pairs(WorldState& state) {
   const double dt = state.tick_length();
@@ -103,7 +152,6 @@ void update_pairs(WorldState& state) {
 void update_contacts(WorldState& state) {
   // A resting body must be seen to touch although it floats a hair above: points this near are always kept.
   constexpr double least_reach = 0.005;
-  constexpr double same_point = 0.1;  // of the smaller body's radius
   state.active.clear();
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
     Pair& pair = state.pairs[p];
@@ -116,25 +164,12 @@ void update_contacts(WorldState& state) {
     const Manifold m =
         may_touch ? collide(ra.settings.shape, shape_pose(ra, ma), rb.settings.shape, shape_pose(rb, mb), reach)
                   : Manifold{};
-    std::array<ContactRow, 4> rows;
-    for (int i = 0; i < m.count; ++i) {
-      const ContactPoint& point = m.points[static_cast<std::size_t>(i)];
-      ContactRow& row = rows[static_cast<std::size_t>(i)];
-      row.arm_a = point.point - ma.centre;
-      row.arm_b = point.point - mb.centre;
-      row.gap = point.separation;
-      row.feature = point.feature;
-      row.local_a = ma.orientation.conjugate() * row.arm_a;
-      carry_over(pair, m.normal, same_point * std::min(ra.radius, rb.radius), row);
-    }
-    pair.rows = rows;
-    pair.count = m.count;
     pair.was_touching = pair.touching;
     pair.closing_speed = 0;
+    set_manifold(state, pair, m);
     if (m.count == 0) continue;
-    pair.normal = m.normal;
-    pair.tangents[0] = any_perpendicular(m.normal);
-    pair.tangents[1] = m.normal.cross(pair.tangents[0]);
+    for (ContactRow& row : pair.rows) row.total = 0;
+    pair.friction.slide_total = {};
     pair.surface = combine(ra.settings.surface, rb.settings.surface);
     if (ra.settings.solid && rb.settings.solid) state.active.push_back(p);
   }
@@ -163,17 +198,15 @@ void report_contacts(WorldState& state) {
     const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
     const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
     ContactEvent event;
-    Vec3 friction = Vec3::Zero();
     double deepest = 1e300;
     pair.touching = false;
     for (int i = 0; i < pair.count; ++i) {
       const ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
       const Vec3 drift = (b.centre - b0.centre) - (a.centre - a0.centre);
       const double gap = row.gap + pair.normal.dot(drift);
-      if (row.normal_total <= 0 && gap > touch_gap) continue;
+      if (row.total <= 0 && gap > touch_gap) continue;
       pair.touching = true;
-      event.normal_impulse += row.normal_total;
-      friction += pair.tangents[0] * row.tangent_total[0] + pair.tangents[1] * row.tangent_total[1];
+      event.normal_impulse += row.total;
       const Vec3 point = a0.centre + row.arm_a;
       if (row.gap < deepest) {
         deepest = row.gap;
@@ -189,7 +222,7 @@ void report_contacts(WorldState& state) {
     event.b = {pair.b, rb.generation};
     event.normal = pair.normal;
     event.closing_speed = pair.closing_speed;
-    event.friction_impulse = friction.norm();
+    event.friction_impulse = std::hypot(pair.friction.slide_total[0], pair.friction.slide_total[1]);
     event.surface = pair.surface;
     state.contacts.push_back(std::move(event));
   }

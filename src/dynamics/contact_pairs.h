@@ -12,6 +12,12 @@ void update_pairs(WorldState& state);
 /// to be solved in state.active, in order of body indices.
 void update_contacts(WorldState& state);
 
+/// Puts a manifold, found at the bodies' present poses, into the pair: arms and gaps are told back to the tick's start.
+void set_manifold(const WorldState& state, Pair& pair, const Manifold& manifold);
+
+/// The pose of the body's shape when its motion is `motion`.
+Pose shape_pose(const BodyRecord& record, const Motion& motion);
+
 /// Drops every pair of the body.
 void forget_pairs(WorldState& state, std::uint32_t body);
 

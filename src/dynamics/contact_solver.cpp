@@ -9,35 +9,132 @@ constexpr double recovery_rate = 9;   // 1/s
 constexpr double recovery_speed = 3;  // m/s
 
 // Passes over few contacts are cheap and make tall stacks stiff; over many they would cost too much.
-constexpr int most_passes = 32;
+constexpr int most_passes = 64;
 constexpr std::size_t rows_affordable = 3000;  // rows × passes in a sub-step
 
-double effective_mass(const Motion& a, const Motion& b, const Vec3& arm_a, const Vec3& arm_b, const Vec3& direction) {
-  const Vec3 ca = arm_a.cross(direction), cb = arm_b.cross(direction);
-  const double k = a.inverse_mass + b.inverse_mass + ca.dot(a.inverse_inertia * ca) + cb.dot(b.inverse_inertia * cb);
+double inverse_or_zero(double k) {
   return k > 0 ? 1 / k : 0;
 }
 
-// The gap now, from the drift of both bodies since the tick's start.
-double gap_now(const ContactRow& row, const Pair& pair, const Vec3& drift, const Mat3& turn_a, const Mat3& turn_b) {
-  return row.gap + pair.normal.dot(drift + turn_b * row.arm_b - turn_a * row.arm_a);
+double turning_mass(const Motion& a, const Motion& b, const Vec3& axis) {
+  return inverse_or_zero(axis.dot(a.inverse_inertia * axis) + axis.dot(b.inverse_inertia * axis));
+}
+
+void turn(Motion& a, Motion& b, const Vec3& angular_impulse) {
+  a.angular_velocity -= a.inverse_inertia * angular_impulse;
+  b.angular_velocity += b.inverse_inertia * angular_impulse;
+}
+
+void push(Motion& a, Motion& b, const Vec3& impulse, const Vec3& arm_a, const Vec3& arm_b) {
+  a.push(-impulse, arm_a);
+  b.push(impulse, arm_b);
+}
+
+// Two impulses across the normal, held while they are no more than `hold`, else cut to `slip` (a circular bound).
+std::array<double, 2> bounded(std::array<double, 2> wanted, double hold, double slip) {
+  const double size = std::hypot(wanted[0], wanted[1]);
+  if (size <= hold) return wanted;
+  const double share = slip / size;
+  return {wanted[0] * share, wanted[1] * share};
+}
+
+// Where the pair's points are now. Both bodies are pushed at the same point, midway between their surfaces: what one
+// gains in angular momentum the other loses, to rounding.
+struct Placed {
+  std::array<Vec3, 4> arm_a, arm_b;
+  std::array<double, 4> gap{};
+  Vec3 friction_a, friction_b;
+};
+
+Placed place_points(const WorldState& state, const Pair& pair) {
+  const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
+  const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
+  const Mat3 turn_a = (a.orientation * a0.orientation.conjugate()).toRotationMatrix();
+  const Mat3 turn_b = (b.orientation * b0.orientation.conjugate()).toRotationMatrix();
+  const Vec3 between = b.centre - a.centre;
+  const Vec3 drift = between - (b0.centre - a0.centre);
+  Placed placed;
+  const auto meet = [&](const Vec3& from_a, const Vec3& from_b, Vec3& arm_a, Vec3& arm_b) {
+    arm_a = turn_a * from_a;
+    arm_b = turn_b * from_b;
+    const Vec3 half = 0.5 * (between + arm_b - arm_a);
+    arm_a += half;
+    arm_b -= half;
+  };
+  for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
+    const ContactRow& row = pair.rows[i];
+    const Vec3 turned_a = turn_a * row.arm_a - row.arm_a, turned_b = turn_b * row.arm_b - row.arm_b;
+    placed.gap[i] = row.gap + pair.normal.dot(drift + turned_b - turned_a);
+    meet(row.arm_a, row.arm_b, placed.arm_a[i], placed.arm_b[i]);
+  }
+  meet(pair.friction.arm_a, pair.friction.arm_b, placed.friction_a, placed.friction_b);
+  return placed;
+}
+
+double normal_sum(const Pair& pair) {
+  double sum = 0;
+  for (int i = 0; i < pair.count; ++i) sum += pair.rows[static_cast<std::size_t>(i)].impulse;
+  return sum;
+}
+
+void solve_friction(Pair& pair, Motion& a, Motion& b, const Placed& placed) {
+  FrictionRow& f = pair.friction;
+  const double load = normal_sum(pair);
+
+  if (pair.surface.rolling_friction > 0) {
+    const Vec3 spin = b.angular_velocity - a.angular_velocity;
+    const double most = pair.surface.rolling_friction * load * f.roll_arm;
+    const std::array<double, 2> roll = bounded({f.roll[0] - f.roll_mass[0] * pair.tangents[0].dot(spin),
+                                                f.roll[1] - f.roll_mass[1] * pair.tangents[1].dot(spin)},
+                                               most, most);
+    turn(a, b, pair.tangents[0] * (roll[0] - f.roll[0]) + pair.tangents[1] * (roll[1] - f.roll[1]));
+    f.roll = roll;
+  }
+
+  if (f.lever > 0) {
+    const double spin = pair.normal.dot(b.angular_velocity - a.angular_velocity);
+    const double most = pair.surface.dynamic_friction * load * f.lever;
+    const double twist = std::clamp(f.twist - f.twist_mass * spin, -most, most);
+    turn(a, b, pair.normal * (twist - f.twist));
+    f.twist = twist;
+  }
+
+  const Vec3 slip = b.velocity_at(placed.friction_b) - a.velocity_at(placed.friction_a);
+  const std::array<double, 2> slide =
+      bounded({f.slide[0] - f.slide_mass[0] * pair.tangents[0].dot(slip),
+               f.slide[1] - f.slide_mass[1] * pair.tangents[1].dot(slip)},
+              pair.surface.static_friction * load, pair.surface.dynamic_friction * load);
+  push(a, b, pair.tangents[0] * (slide[0] - f.slide[0]) + pair.tangents[1] * (slide[1] - f.slide[1]), placed.friction_a,
+       placed.friction_b);
+  f.slide = slide;
 }
 
 }  // namespace
 
-void prepare_contacts(WorldState& state) {
-  for (const std::uint32_t p : state.active) {
-    Pair& pair = state.pairs[p];
-    const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-    for (int i = 0; i < pair.count; ++i) {
-      ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      row.normal_mass = effective_mass(a, b, row.arm_a, row.arm_b, pair.normal);
-      for (std::size_t t = 0; t < 2; ++t)
-        row.tangent_mass[t] = effective_mass(a, b, row.arm_a, row.arm_b, pair.tangents[t]);
-      const double closing = -pair.normal.dot(b.velocity_at(row.arm_b) - a.velocity_at(row.arm_a));
-      pair.closing_speed = std::max(pair.closing_speed, closing);
-    }
+double effective_mass(const Motion& a, const Motion& b, const Vec3& arm_a, const Vec3& arm_b, const Vec3& direction) {
+  const Vec3 ca = arm_a.cross(direction), cb = arm_b.cross(direction);
+  return inverse_or_zero(a.inverse_mass + b.inverse_mass + ca.dot(a.inverse_inertia * ca) +
+                         cb.dot(b.inverse_inertia * cb));
+}
+
+void prepare_pair(const WorldState& state, Pair& pair) {
+  const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
+  for (int i = 0; i < pair.count; ++i) {
+    ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
+    row.mass = effective_mass(a, b, row.arm_a, row.arm_b, pair.normal);
+    const double closing = -pair.normal.dot(b.velocity_at(row.arm_b) - a.velocity_at(row.arm_a));
+    pair.closing_speed = std::max(pair.closing_speed, closing);
   }
+  FrictionRow& f = pair.friction;
+  for (std::size_t t = 0; t < 2; ++t) {
+    f.slide_mass[t] = effective_mass(a, b, f.arm_a, f.arm_b, pair.tangents[t]);
+    f.roll_mass[t] = turning_mass(a, b, pair.tangents[t]);
+  }
+  f.twist_mass = turning_mass(a, b, pair.normal);
+}
+
+void prepare_contacts(WorldState& state) {
+  for (const std::uint32_t p : state.active) prepare_pair(state, state.pairs[p]);
 }
 
 int contact_passes(const WorldState& state) {
@@ -50,13 +147,12 @@ void warm_start_contacts(WorldState& state) {
   for (const std::uint32_t p : state.active) {
     const Pair& pair = state.pairs[p];
     Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-    for (int i = 0; i < pair.count; ++i) {
-      const ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      const Vec3 impulse = pair.normal * row.normal_impulse + pair.tangents[0] * row.tangent_impulse[0] +
-                           pair.tangents[1] * row.tangent_impulse[1];
-      a.push(-impulse, row.arm_a);
-      b.push(impulse, row.arm_b);
-    }
+    const Placed placed = place_points(state, pair);
+    for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i)
+      push(a, b, pair.normal * pair.rows[i].impulse, placed.arm_a[i], placed.arm_b[i]);
+    const FrictionRow& f = pair.friction;
+    push(a, b, pair.tangents[0] * f.slide[0] + pair.tangents[1] * f.slide[1], placed.friction_a, placed.friction_b);
+    turn(a, b, pair.normal * f.twist + pair.tangents[0] * f.roll[0] + pair.tangents[1] * f.roll[1]);
   }
 }
 
@@ -69,47 +165,23 @@ void solve_contacts(WorldState& state, double h, bool push_out, int passes) {
   for (const std::uint32_t p : state.active) {
     Pair& pair = state.pairs[p];
     Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-    const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-    const Mat3 turn_a = (a.orientation * a0.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
-    const Mat3 turn_b = (b.orientation * b0.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
-    const Vec3 drift = (b.centre - b0.centre) - (a.centre - a0.centre);
-
-    for (int i = 0; i < pair.count; ++i) {
-      ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      const double gap = gap_now(row, pair, drift, turn_a, turn_b);
-      const double speed = pair.normal.dot(b.velocity_at(row.arm_b) - a.velocity_at(row.arm_a));
+    const Placed placed = place_points(state, pair);
+    for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
+      ContactRow& row = pair.rows[i];
+      const double gap = placed.gap[i];
+      const double speed = pair.normal.dot(b.velocity_at(placed.arm_b[i]) - a.velocity_at(placed.arm_a[i]));
       double wanted = 0;
       if (push_out)
-        wanted = gap > 0 && row.normal_impulse == 0 ? gap / h : std::max(recovery_rate * gap, -recovery_speed);
-      else if (gap > 0 && row.normal_impulse == 0)
+        wanted = gap > 0 && row.impulse == 0 ? gap / h : std::max(recovery_rate * gap, -recovery_speed);
+      else if (gap > 0 && row.impulse == 0)
         continue;  // Not met yet: the next sub-step's business.
-      const bool soft = push_out && row.normal_impulse > 0;
-      const double change =
-          -row.normal_mass * (soft ? 1 - leak : 1) * (speed + wanted) - (soft ? leak : 0) * row.normal_impulse;
-      const double impulse = std::max(row.normal_impulse + change, 0.0);
-      const Vec3 push = pair.normal * (impulse - row.normal_impulse);
-      row.normal_impulse = impulse;
-      a.push(-push, row.arm_a);
-      b.push(push, row.arm_b);
+      const double softness = push_out && row.impulse > 0 ? leak : 0;
+      const double change = -row.mass * (1 - softness) * (speed + wanted) - softness * row.impulse;
+      const double impulse = std::max(row.impulse + change, 0.0);
+      push(a, b, pair.normal * (impulse - row.impulse), placed.arm_a[i], placed.arm_b[i]);
+      row.impulse = impulse;
     }
-    for (int i = 0; i < pair.count; ++i) {
-      ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      const Vec3 slip = b.velocity_at(row.arm_b) - a.velocity_at(row.arm_a);
-      std::array<double, 2> wanted{};
-      for (std::size_t t = 0; t < 2; ++t)
-        wanted[t] = row.tangent_impulse[t] - row.tangent_mass[t] * pair.tangents[t].dot(slip);
-      const double size = std::hypot(wanted[0], wanted[1]);
-      if (size > pair.surface.static_friction * row.normal_impulse) {
-        const double share = size > 0 ? pair.surface.dynamic_friction * row.normal_impulse / size : 0;
-        wanted[0] *= share;
-        wanted[1] *= share;
-      }
-      const Vec3 push = pair.tangents[0] * (wanted[0] - row.tangent_impulse[0]) +
-                        pair.tangents[1] * (wanted[1] - row.tangent_impulse[1]);
-      row.tangent_impulse = wanted;
-      a.push(-push, row.arm_a);
-      b.push(push, row.arm_b);
-    }
+    solve_friction(pair, a, b, placed);
   }
 }
 
@@ -118,9 +190,9 @@ void sum_impulses(WorldState& state) {
     Pair& pair = state.pairs[p];
     for (int i = 0; i < pair.count; ++i) {
       ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      row.normal_total += row.normal_impulse;
-      for (std::size_t t = 0; t < 2; ++t) row.tangent_total[t] += row.tangent_impulse[t];
+      row.total += row.impulse;
     }
+    for (std::size_t t = 0; t < 2; ++t) pair.friction.slide_total[t] += pair.friction.slide[t];
   }
 }
 

@@ -1,21 +1,22 @@
 // Resolving hits.
 #include "dynamics/impact.h"
 
+#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_solver.h"
 #include "dynamics/integrate.h"
 
 namespace bronvel {
 namespace {
 
 constexpr int most_rounds = 32;       // of passing hits on
+constexpr int most_looks = 8;         // at where the shapes really are on the way to a hit
 constexpr int most_iterations = 24;   // over the points of one manifold
-constexpr double same_moment = 1e-4;  // m: points within this of the first are hit with it
+constexpr double same_moment = 1e-4;  // m: points within this of touching are hit together
 
 struct Hit {
   bool any = false;
   double moment = 0;  // s into the sub-step
-  std::array<bool, 4> at_hand{};
-  std::array<Vec3, 4> arm_a, arm_b;
-  std::array<double, 4> closing{};  // at the moment, m/s
+  Manifold manifold;  // at the moment
 };
 
 // Seconds until a gap closes at speed u with acceleration a, or more than `h` if it does not.
@@ -27,88 +28,138 @@ double time_to_close(double gap, double u, double a, double h) {
   return below > 0 ? 2 * gap / below : 2 * h;
 }
 
-Hit find_hit(const WorldState& state, const Pair& pair, double h) {
+// The body as it will be in `moment` seconds if nothing but steady forces acts on it.
+Motion carried_on(const Motion& body, const Vec3& acceleration, double moment) {
+  Motion later = body;
+  later.centre += moment * (body.velocity + 0.5 * moment * acceleration);
+  later.velocity += moment * acceleration;
+  later.orientation = turned(body.orientation, moment * body.angular_velocity);
+  return later;
+}
+
+// The first moment in the sub-step at which a point of the pair would be met faster than the restitution speed, by the
+// planes that the pair knows.
+double first_moment(const WorldState& state, const Pair& pair, double closing_pull, double h) {
   const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
   const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
   const Quat turn_a = a.orientation * a0.orientation.conjugate(), turn_b = b.orientation * b0.orientation.conjugate();
   const Vec3 drift = (b.centre - b0.centre) - (a.centre - a0.centre);
-  const Vec3 pull = steady_acceleration(state, pair.b) - steady_acceleration(state, pair.a);
-  const double closing_pull = -pair.normal.dot(pull);
-  Hit hit;
-  hit.moment = 2 * h;
-  std::array<double, 4> gaps{}, speeds{};
+  double first = 2 * h;
   for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
     const ContactRow& row = pair.rows[i];
-    hit.arm_a[i] = turn_a * row.arm_a;
-    hit.arm_b[i] = turn_b * row.arm_b;
-    gaps[i] = row.gap + pair.normal.dot(drift + (hit.arm_b[i] - row.arm_b) - (hit.arm_a[i] - row.arm_a));
-    speeds[i] = -pair.normal.dot(b.velocity_at(hit.arm_b[i]) - a.velocity_at(hit.arm_a[i]));
-    const double moment = time_to_close(gaps[i], speeds[i], closing_pull, h);
-    if (moment > h || speeds[i] + closing_pull * moment <= state.settings.restitution_speed) continue;
-    hit.any = true;
-    hit.moment = std::min(hit.moment, moment);
+    const Vec3 arm_a = turn_a * row.arm_a, arm_b = turn_b * row.arm_b;
+    const double gap = row.gap + pair.normal.dot(drift + (arm_b - row.arm_b) - (arm_a - row.arm_a));
+    const double speed = -pair.normal.dot(b.velocity_at(arm_b) - a.velocity_at(arm_a));
+    const double moment = time_to_close(gap, speed, closing_pull, h);
+    if (moment > h || speed + closing_pull * moment <= state.settings.restitution_speed) continue;
+    first = std::min(first, moment);
   }
-  if (!hit.any) return hit;
-  for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
-    hit.closing[i] = speeds[i] + closing_pull * hit.moment;
-    const double left = gaps[i] - (speeds[i] + 0.5 * closing_pull * hit.moment) * hit.moment;
-    hit.at_hand[i] = left <= same_moment;
+  return first;
+}
+
+Hit find_hit(const WorldState& state, const Pair& pair, double h) {
+  const Vec3 pull_a = steady_acceleration(state, pair.a), pull_b = steady_acceleration(state, pair.b);
+  Hit hit;
+  hit.moment = first_moment(state, pair, -pair.normal.dot(pull_b - pull_a), h);
+  if (hit.moment > h) return hit;
+  // The planes are those of the tick's start: look where the shapes really are at that moment, and go on from there.
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  const double reach = ra.heading + rb.heading + 1e-3;
+  for (int look = 0; look < most_looks; ++look) {
+    const Motion a = carried_on(state.motions[pair.a], pull_a, hit.moment);
+    const Motion b = carried_on(state.motions[pair.b], pull_b, hit.moment);
+    hit.manifold = collide(ra.settings.shape, shape_pose(ra, a), rb.settings.shape, shape_pose(rb, b), reach);
+    double soonest = 2 * h;
+    for (int i = 0; i < hit.manifold.count; ++i) {
+      const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];
+      const double closing =
+          -hit.manifold.normal.dot(b.velocity_at(point.point - b.centre) - a.velocity_at(point.point - a.centre));
+      if (closing <= state.settings.restitution_speed) continue;
+      if (point.separation <= same_moment) {
+        hit.any = true;
+        return hit;
+      }
+      soonest = std::min(soonest, point.separation / closing);
+    }
+    hit.moment += soonest;
+    if (hit.moment > h) return hit;
   }
   return hit;
 }
 
-double effective_mass(const Motion& a, const Motion& b, const Vec3& arm_a, const Vec3& arm_b, const Vec3& direction) {
-  const Vec3 ca = arm_a.cross(direction), cb = arm_b.cross(direction);
-  const double k = a.inverse_mass + b.inverse_mass + ca.dot(a.inverse_inertia * ca) + cb.dot(b.inverse_inertia * cb);
-  return k > 0 ? 1 / k : 0;
-}
-
 void strike(WorldState& state, Pair& pair, const Hit& hit) {
-  Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-  const Motion a_before = a, b_before = b;
-  const Vec3 pull = steady_acceleration(state, pair.b) - steady_acceleration(state, pair.a);
-  const Vec3 gained = pull * hit.moment;  // relative velocity gathered by the moment of the hit
-  std::array<double, 4> normal{};
+  const Manifold& m = hit.manifold;
+  const Motion a_before = state.motions[pair.a], b_before = state.motions[pair.b];
+  const Vec3 pull_a = steady_acceleration(state, pair.a), pull_b = steady_acceleration(state, pair.b);
+  Motion a = carried_on(a_before, pull_a, hit.moment), b = carried_on(b_before, pull_b, hit.moment);
+  std::array<double, 4> normal{}, wanted{};
   std::array<Vec3, 4> friction{Vec3::Zero(), Vec3::Zero(), Vec3::Zero(), Vec3::Zero()};
+  const auto count = static_cast<std::size_t>(m.count);
+  const auto relative = [&](std::size_t i) -> Vec3 {
+    return b.velocity_at(m.points[i].point - b.centre) - a.velocity_at(m.points[i].point - a.centre);
+  };
+  for (std::size_t i = 0; i < count; ++i) {
+    const double closing = -m.normal.dot(relative(i));
+    wanted[i] = std::max(closing, 0.0) * pair.surface.restitution;
+    if (m.points[i].separation <= same_moment) pair.closing_speed = std::max(pair.closing_speed, closing);
+  }
   for (int iteration = 0; iteration < most_iterations; ++iteration) {
     double greatest_change = 0;
-    for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
-      if (!hit.at_hand[i]) continue;
-      const double mass = effective_mass(a, b, hit.arm_a[i], hit.arm_b[i], pair.normal);
-      const Vec3 relative = b.velocity_at(hit.arm_b[i]) - a.velocity_at(hit.arm_a[i]) + gained;
-      const double wanted = std::max(hit.closing[i], 0.0) * pair.surface.restitution;
-      const double impulse = std::max(normal[i] + mass * (wanted - pair.normal.dot(relative)), 0.0);
-      const Vec3 push = pair.normal * (impulse - normal[i]);
+    for (std::size_t i = 0; i < count; ++i) {
+      if (m.points[i].separation > same_moment) continue;
+      const Vec3 arm_a = m.points[i].point - a.centre, arm_b = m.points[i].point - b.centre;
+      const double mass = effective_mass(a, b, arm_a, arm_b, m.normal);
+      const double impulse = std::max(normal[i] + mass * (wanted[i] - m.normal.dot(relative(i))), 0.0);
+      const Vec3 push = m.normal * (impulse - normal[i]);
       greatest_change = std::max(greatest_change, std::abs(impulse - normal[i]));
       normal[i] = impulse;
-      a.push(-push, hit.arm_a[i]);
-      b.push(push, hit.arm_b[i]);
+      a.push(-push, arm_a);
+      b.push(push, arm_b);
 
-      const Vec3 slip_velocity = b.velocity_at(hit.arm_b[i]) - a.velocity_at(hit.arm_a[i]) + gained;
-      const Vec3 slip = slip_velocity - pair.normal * pair.normal.dot(slip_velocity);
+      const Vec3 velocity = relative(i);
+      const Vec3 slip = velocity - m.normal * m.normal.dot(velocity);
       const double slip_speed = slip.norm();
-      if (slip_speed > 1e-12) {
-        const Vec3 way = slip / slip_speed;
-        const Vec3 held = friction[i] - way * (slip_speed * effective_mass(a, b, hit.arm_a[i], hit.arm_b[i], way));
-        const double size = held.norm();
-        const Vec3 kept = size > pair.surface.static_friction * normal[i]
-                              ? Vec3(held * (pair.surface.dynamic_friction * normal[i] / std::max(size, 1e-300)))
-                              : held;
-        const Vec3 across = kept - friction[i];
-        friction[i] = kept;
-        a.push(-across, hit.arm_a[i]);
-        b.push(across, hit.arm_b[i]);
-      }
+      if (slip_speed < 1e-12) continue;
+      const Vec3 way = slip / slip_speed;
+      const Vec3 held = friction[i] - way * (slip_speed * effective_mass(a, b, arm_a, arm_b, way));
+      const double size = held.norm();
+      const Vec3 kept = size > pair.surface.static_friction * normal[i]
+                            ? Vec3(held * (pair.surface.dynamic_friction * normal[i] / size))
+                            : held;
+      const Vec3 across = kept - friction[i];
+      friction[i] = kept;
+      a.push(-across, arm_a);
+      b.push(across, arm_b);
     }
     if (greatest_change <= 1e-12 * (1 + normal[0])) break;
   }
-  for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
-    pair.rows[i].normal_total += normal[i];
-    for (std::size_t t = 0; t < 2; ++t) pair.rows[i].tangent_total[t] += pair.tangents[t].dot(friction[i]);
-    if (hit.at_hand[i]) pair.closing_speed = std::max(pair.closing_speed, hit.closing[i]);
+  // Back to the start of the sub-step: with the new velocities, and set back by what they would have gained too early.
+  const auto settle = [&](Motion& body, const Motion& before, const Motion& after, const Vec3& pull) {
+    if (body.inverse_mass == 0) return;
+    body.velocity = after.velocity - hit.moment * pull;
+    body.angular_velocity = after.angular_velocity;
+    set_back(body, before, hit.moment);
+  };
+  settle(state.motions[pair.a], a_before, a, pull_a);
+  settle(state.motions[pair.b], b_before, b, pull_b);
+
+  // From here on the pair goes by the planes of the hit.
+  Manifold now = m;
+  for (std::size_t i = 0; i < count; ++i) {
+    // Where the point is on both bodies after they were set back: midway between them, with their gap.
+    const Vec3 on_a = state.motions[pair.a].centre +
+                      (state.motions[pair.a].orientation * a.orientation.conjugate()) * (m.points[i].point - a.centre);
+    const Vec3 on_b = state.motions[pair.b].centre +
+                      (state.motions[pair.b].orientation * b.orientation.conjugate()) * (m.points[i].point - b.centre);
+    now.points[i].point = 0.5 * (on_a + on_b);
+    now.points[i].separation = m.points[i].separation + m.normal.dot(on_b - on_a);
   }
-  set_back(a, a_before, hit.moment);
-  set_back(b, b_before, hit.moment);
+  set_manifold(state, pair, now);
+  prepare_pair(state, pair);
+  for (std::size_t i = 0; i < count; ++i) {
+    pair.rows[i].total += normal[i];
+    for (std::size_t t = 0; t < 2; ++t) pair.friction.slide_total[t] += pair.tangents[t].dot(friction[i]);
+  }
 }
 
 }  // namespace

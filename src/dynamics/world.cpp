@@ -282,8 +282,8 @@ void World::step() {
   s.velocity_free.resize(s.motions.size());
   wake_touched(s);
   update_pairs(s);
-  update_contacts(s);
   s.at_start = s.motions;
+  update_contacts(s);
   prepare_contacts(s);
   const int passes = contact_passes(s);
   for (int sub = 0; sub < s.settings.substeps; ++sub) {

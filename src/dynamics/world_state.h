@@ -50,15 +50,25 @@ struct BodyRecord {
 /// start.
 struct ContactRow {
   Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();
-  Vec3 local_a = Vec3::Zero();              ///< the point in A's turning frame, to know it again next tick, m
-  double gap = 0;                           ///< at the tick's start, m
-  double normal_mass = 0;                   ///< kg
-  std::array<double, 2> tangent_mass{};     ///< kg
-  double normal_impulse = 0;                ///< of one sub-step, kept as a first guess, N·s
-  std::array<double, 2> tangent_impulse{};  ///< N·s
-  double normal_total = 0;                  ///< over the tick, N·s
-  std::array<double, 2> tangent_total{};    ///< over the tick, N·s
-  std::uint32_t feature = 0;
+  Vec3 local_a = Vec3::Zero();  ///< the point in A's turning frame, to know it again next tick, m
+  double gap = 0;               ///< at the tick's start, m
+  double mass = 0;              ///< effective, along the normal, kg
+  double impulse = 0;           ///< of one sub-step, kept as a first guess, N·s
+  double total = 0;             ///< over the tick, N·s
+};
+
+/// Friction of a whole manifold: against sliding at its middle, against turning about the normal, against rolling.
+struct FrictionRow {
+  Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();
+  double lever = 0;                     ///< mean distance of the points from the middle, m
+  double roll_arm = 0;                  ///< distance of the contact from the centre that rolls, m
+  std::array<double, 2> slide_mass{};   ///< kg
+  double twist_mass = 0;                ///< kg·m²
+  std::array<double, 2> roll_mass{};    ///< kg·m²
+  std::array<double, 2> slide{};        ///< impulses of one sub-step along the tangents, N·s
+  double twist = 0;                     ///< N·m·s
+  std::array<double, 2> roll{};         ///< N·m·s
+  std::array<double, 2> slide_total{};  ///< over the tick, N·s
 };
 
 /// Two bodies whose padded boxes overlap, with the contact between them.
@@ -69,6 +79,7 @@ struct Pair {
   SurfacePair surface;
   int count = 0;
   std::array<ContactRow, 4> rows;
+  FrictionRow friction;
   double closing_speed = 0;  ///< greatest seen in this tick, m/s
   bool touching = false;
   bool was_touching = false;

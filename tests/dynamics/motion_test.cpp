@@ -78,7 +78,7 @@ TEST_CASE("terminal speed comes out right for each kind of drag") {
 
 TEST_CASE("a free spinning body keeps its energy and angular momentum") {
   World world({.gravity = Vec3::Zero()});
-  const BodyHandle box = world.create({.shape = Box{{0.2, 0.6, 1.0}}, .mass = 3}, {{}, {}, {0.01, 5, 0.02}});
+  const BodyHandle box = world.create({.shape = Box{{0.2, 0.6, 1.0}}, .mass = 3}, {{}, Vec3::Zero(), {0.01, 5, 0.02}});
   const auto momentum = [&] {
     const BodyMotion m = world.motion(box);
     const Mat3 r = m.pose.orientation.toRotationMatrix();
@@ -124,7 +124,7 @@ TEST_CASE("a stack stands, falls asleep, and wakes when something hits it") {
     CHECK(world.asleep(stack[static_cast<std::size_t>(i)]));
     CHECK((world.motion(stack[static_cast<std::size_t>(i)]).pose.position - Vec3(0, 0.5 + i, 0)).norm() < 1e-3);
   }
-  const BodyHandle ball = world.create({.shape = Sphere{0.3}, .mass = 5}, {{{-4, 8, 0}}, {20, 0, 0}, {}});
+  const BodyHandle ball = world.create({.shape = Sphere{0.3}, .mass = 5}, {{{-4, 8, 0}}, {20, 0, 0}, Vec3::Zero()});
   run(world, 1);
   CHECK_FALSE(world.asleep(stack.back()));
   CHECK(world.motion(stack.back()).pose.position.x() > 0.1);

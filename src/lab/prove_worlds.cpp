@@ -1,0 +1,25 @@
+// Floors and clocks for experiments.
+#include "lab/prove_worlds.h"
+
+#include <cmath>
+
+namespace bronvel::prove {
+
+std::string at_rate(double rate) {
+  return std::to_string(static_cast<int>(rate)) + " Hz";
+}
+
+BodyHandle add_floor(World& world, const Surface& surface, double side) {
+  BodySettings slab;
+  slab.kind = MotionKind::fixed;
+  slab.shape = Box{{side, 1, side}};
+  slab.surface = surface;
+  return world.create(slab, {{{0, -0.5, 0}}});
+}
+
+void run(World& world, double seconds) {
+  const auto ticks = std::lround(seconds * world.settings().tick_rate);
+  for (long i = 0; i < ticks; ++i) world.step();
+}
+
+}  // namespace bronvel::prove
