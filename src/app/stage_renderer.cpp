@@ -106,6 +106,11 @@ void main() {
   paint = vec4(mix(vec3(0.945, 0.922, 0.875), c, near), 1.0);
 })";
 
+// GL takes an offset into the bound buffer in the guise of a pointer.
+const void* buffer_offset(std::size_t floats) {
+  return static_cast<const char*>(nullptr) + floats * sizeof(float);
+}
+
 void add(std::vector<float>& out, const Vec3& p, const Vec3& n) {
   for (const Vec3& v : {p, n})
     for (int i = 0; i < 3; ++i) out.push_back(static_cast<float>(v[i]));
@@ -212,12 +217,11 @@ StageRenderer::Mesh StageRenderer::make_mesh(const std::vector<float>& data, GLe
   glEnableVertexAttribArray(0);
   glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, stride, nullptr);
   glEnableVertexAttribArray(1);
-  glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, stride, reinterpret_cast<const void*>(3 * sizeof(float)));
+  glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, stride, buffer_offset(3));
   glBindBuffer(GL_ARRAY_BUFFER, instance_buffer_);
   for (GLuint i = 0; i < 5; ++i) {
     glEnableVertexAttribArray(2 + i);
-    glVertexAttribPointer(2 + i, 4, GL_FLOAT, GL_FALSE, sizeof(Instance),
-                          reinterpret_cast<const void*>(static_cast<std::uintptr_t>(i) * 4 * sizeof(float)));
+    glVertexAttribPointer(2 + i, 4, GL_FLOAT, GL_FALSE, sizeof(Instance), buffer_offset(std::size_t{4} * i));
     glVertexAttribDivisor(2 + i, 1);
   }
   glBindVertexArray(0);

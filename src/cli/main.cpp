@@ -38,9 +38,7 @@ int prove(const std::string& only, bool json) {
   return bad == 0 ? done : experiment_failed;
 }
 
-}  // namespace
-
-int main(int argc, char** argv) {
+int run(int argc, char** argv) {
   CLI::App app("Plays Bronvel scenes without a window.");
   app.require_subcommand(1);
 
@@ -83,14 +81,20 @@ int main(int argc, char** argv) {
     const int code = app.exit(e);
     return code == 0 ? done : call_wrong;
   }
-  try {
-    if (*play_call) return play(request, digest);
-    if (*report_call) std::cout << bronvel::play_report(report_scene, report_seconds);
-    if (*prove_call) return prove(prove_only, prove_json);
-    if (*schema_call) std::cout << bronvel::json_text(bronvel::scene_schema());
-  } catch (const std::exception& e) {
-    std::cerr << "bronvel-cli: " << e.what() << "\n";
-    return call_wrong;
-  }
+  if (*play_call) return play(request, digest);
+  if (*report_call) std::cout << bronvel::play_report(report_scene, report_seconds);
+  if (*prove_call) return prove(prove_only, prove_json);
+  if (*schema_call) std::cout << bronvel::json_text(bronvel::scene_schema());
   return done;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  try {
+    return run(argc, argv);
+  } catch (const std::exception& e) {
+    std::fprintf(stderr, "bronvel-cli: %s\n", e.what());
+  }
+  return call_wrong;
 }

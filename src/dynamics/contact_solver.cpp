@@ -38,46 +38,13 @@ std::array<double, 2> bounded(std::array<double, 2> wanted, double hold, double 
   return {wanted[0] * share, wanted[1] * share};
 }
 
-// Where the pair's points are now. Both bodies are pushed at the same point, midway between their surfaces: what one
-// gains in angular momentum the other loses, to rounding.
-struct Placed {
-  std::array<Vec3, 4> arm_a, arm_b;
-  std::array<double, 4> gap{};
-  Vec3 friction_a, friction_b;
-};
-
-Placed place_points(const WorldState& state, const Pair& pair) {
-  const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-  const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-  const Mat3 turn_a = (a.orientation * a0.orientation.conjugate()).toRotationMatrix();
-  const Mat3 turn_b = (b.orientation * b0.orientation.conjugate()).toRotationMatrix();
-  const Vec3 between = b.centre - a.centre;
-  const Vec3 drift = between - (b0.centre - a0.centre);
-  Placed placed;
-  const auto meet = [&](const Vec3& from_a, const Vec3& from_b, Vec3& arm_a, Vec3& arm_b) {
-    arm_a = turn_a * from_a;
-    arm_b = turn_b * from_b;
-    const Vec3 half = 0.5 * (between + arm_b - arm_a);
-    arm_a += half;
-    arm_b -= half;
-  };
-  for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
-    const ContactRow& row = pair.rows[i];
-    const Vec3 turned_a = turn_a * row.arm_a - row.arm_a, turned_b = turn_b * row.arm_b - row.arm_b;
-    placed.gap[i] = row.gap + pair.normal.dot(drift + turned_b - turned_a);
-    meet(row.arm_a, row.arm_b, placed.arm_a[i], placed.arm_b[i]);
-  }
-  meet(pair.friction.arm_a, pair.friction.arm_b, placed.friction_a, placed.friction_b);
-  return placed;
-}
-
 double normal_sum(const Pair& pair) {
   double sum = 0;
   for (int i = 0; i < pair.count; ++i) sum += pair.rows[static_cast<std::size_t>(i)].impulse;
   return sum;
 }
 
-void solve_friction(Pair& pair, Motion& a, Motion& b, const Placed& placed) {
+void solve_friction(Pair& pair, Motion& a, Motion& b) {
   FrictionRow& f = pair.friction;
   const double load = normal_sum(pair);
 
@@ -99,13 +66,12 @@ void solve_friction(Pair& pair, Motion& a, Motion& b, const Placed& placed) {
     f.twist = twist;
   }
 
-  const Vec3 slip = b.velocity_at(placed.friction_b) - a.velocity_at(placed.friction_a);
+  const Vec3 slip = b.velocity_at(f.arm_b) - a.velocity_at(f.arm_a);
   const std::array<double, 2> slide =
       bounded({f.slide[0] - f.slide_mass[0] * pair.tangents[0].dot(slip),
                f.slide[1] - f.slide_mass[1] * pair.tangents[1].dot(slip)},
               pair.surface.static_friction * load, pair.surface.dynamic_friction * load);
-  push(a, b, pair.tangents[0] * (slide[0] - f.slide[0]) + pair.tangents[1] * (slide[1] - f.slide[1]), placed.friction_a,
-       placed.friction_b);
+  push(a, b, pair.tangents[0] * (slide[0] - f.slide[0]) + pair.tangents[1] * (slide[1] - f.slide[1]), f.arm_a, f.arm_b);
   f.slide = slide;
 }
 
@@ -147,11 +113,12 @@ void warm_start_contacts(WorldState& state) {
   for (const std::uint32_t p : state.active) {
     const Pair& pair = state.pairs[p];
     Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-    const Placed placed = place_points(state, pair);
-    for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i)
-      push(a, b, pair.normal * pair.rows[i].impulse, placed.arm_a[i], placed.arm_b[i]);
+    for (int i = 0; i < pair.count; ++i) {
+      const ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
+      push(a, b, pair.normal * row.impulse, row.arm_a, row.arm_b);
+    }
     const FrictionRow& f = pair.friction;
-    push(a, b, pair.tangents[0] * f.slide[0] + pair.tangents[1] * f.slide[1], placed.friction_a, placed.friction_b);
+    push(a, b, pair.tangents[0] * f.slide[0] + pair.tangents[1] * f.slide[1], f.arm_a, f.arm_b);
     turn(a, b, pair.normal * f.twist + pair.tangents[0] * f.roll[0] + pair.tangents[1] * f.roll[1]);
   }
 }
@@ -165,11 +132,14 @@ void solve_contacts(WorldState& state, double h, bool push_out, int passes) {
   for (const std::uint32_t p : state.active) {
     Pair& pair = state.pairs[p];
     Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-    const Placed placed = place_points(state, pair);
+    const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
+    const Mat3 turn_a = (a.orientation * a0.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
+    const Mat3 turn_b = (b.orientation * b0.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
+    const Vec3 drift = (b.centre - b0.centre) - (a.centre - a0.centre);
     for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
       ContactRow& row = pair.rows[i];
-      const double gap = placed.gap[i];
-      const double speed = pair.normal.dot(b.velocity_at(placed.arm_b[i]) - a.velocity_at(placed.arm_a[i]));
+      const double gap = row.gap + pair.normal.dot(drift + turn_b * row.arm_b - turn_a * row.arm_a);
+      const double speed = pair.normal.dot(b.velocity_at(row.arm_b) - a.velocity_at(row.arm_a));
       double wanted = 0;
       if (push_out)
         wanted = gap > 0 && row.impulse == 0 ? gap / h : std::max(recovery_rate * gap, -recovery_speed);
@@ -178,10 +148,10 @@ void solve_contacts(WorldState& state, double h, bool push_out, int passes) {
       const double softness = push_out && row.impulse > 0 ? leak : 0;
       const double change = -row.mass * (1 - softness) * (speed + wanted) - softness * row.impulse;
       const double impulse = std::max(row.impulse + change, 0.0);
-      push(a, b, pair.normal * (impulse - row.impulse), placed.arm_a[i], placed.arm_b[i]);
+      push(a, b, pair.normal * (impulse - row.impulse), row.arm_a, row.arm_b);
       row.impulse = impulse;
     }
-    solve_friction(pair, a, b, placed);
+    solve_friction(pair, a, b);
   }
 }
 

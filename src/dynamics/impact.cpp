@@ -29,11 +29,11 @@ double time_to_close(double gap, double u, double a, double h) {
 }
 
 // The body as it will be in `moment` seconds if nothing but steady forces acts on it.
-Motion carried_on(const Motion& body, const Vec3& acceleration, double moment) {
+Motion carried_on(const BodyRecord& record, const Motion& body, const Vec3& acceleration, double moment) {
   Motion later = body;
   later.centre += moment * (body.velocity + 0.5 * moment * acceleration);
   later.velocity += moment * acceleration;
-  later.orientation = turned(body.orientation, moment * body.angular_velocity);
+  coast_turning(record, later, moment);
   return later;
 }
 
@@ -66,8 +66,8 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   const double reach = ra.heading + rb.heading + 1e-3;
   for (int look = 0; look < most_looks; ++look) {
-    const Motion a = carried_on(state.motions[pair.a], pull_a, hit.moment);
-    const Motion b = carried_on(state.motions[pair.b], pull_b, hit.moment);
+    const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
+    const Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
     hit.manifold = collide(ra.settings.shape, shape_pose(ra, a), rb.settings.shape, shape_pose(rb, b), reach);
     double soonest = 2 * h;
     for (int i = 0; i < hit.manifold.count; ++i) {
@@ -91,7 +91,8 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
   const Manifold& m = hit.manifold;
   const Motion a_before = state.motions[pair.a], b_before = state.motions[pair.b];
   const Vec3 pull_a = steady_acceleration(state, pair.a), pull_b = steady_acceleration(state, pair.b);
-  Motion a = carried_on(a_before, pull_a, hit.moment), b = carried_on(b_before, pull_b, hit.moment);
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  Motion a = carried_on(ra, a_before, pull_a, hit.moment), b = carried_on(rb, b_before, pull_b, hit.moment);
   std::array<double, 4> normal{}, wanted{};
   std::array<Vec3, 4> friction{Vec3::Zero(), Vec3::Zero(), Vec3::Zero(), Vec3::Zero()};
   const auto count = static_cast<std::size_t>(m.count);
@@ -133,15 +134,18 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
     }
     if (greatest_change <= 1e-12 * (1 + normal[0])) break;
   }
-  // Back to the start of the sub-step: with the new velocities, and set back by what they would have gained too early.
-  const auto settle = [&](Motion& body, const Motion& before, const Motion& after, const Vec3& pull) {
+  // Back to the start of the sub-step, as if the bodies had always moved as they do after the hit.
+  const auto settle = [&](const BodyRecord& record, Motion& body, const Motion& after, const Vec3& pull) {
     if (body.inverse_mass == 0) return;
-    body.velocity = after.velocity - hit.moment * pull;
-    body.angular_velocity = after.angular_velocity;
-    set_back(body, before, hit.moment);
+    const Vec3 change = after.velocity - hit.moment * pull - body.velocity;
+    Motion back = after;
+    coast_turning(record, back, -hit.moment);
+    back.centre = body.centre - hit.moment * change;
+    back.velocity = body.velocity + change;
+    body = back;
   };
-  settle(state.motions[pair.a], a_before, a, pull_a);
-  settle(state.motions[pair.b], b_before, b, pull_b);
+  settle(ra, state.motions[pair.a], a, pull_a);
+  settle(rb, state.motions[pair.b], b, pull_b);
 
   // From here on the pair goes by the planes of the hit.
   Manifold now = m;

@@ -68,31 +68,27 @@ void integrate_positions(WorldState& state, double h) {
     if (record.dynamic()) {
       const bool free = motion.velocity == state.velocity_free[i];
       motion.centre += h * (free ? Vec3(0.5 * (state.velocity_before[i] + motion.velocity)) : motion.velocity);
-      if (!is_round(record.mass.inertia)) {
-        // The midpoint spin both turns the body and, with the angular momentum kept, gives the spin after it.
-        const Vec3 momentum =
-            motion.orientation * (record.mass.inertia * (motion.orientation.conjugate() * motion.angular_velocity));
-        const Vec3 middle = motion.orientation * coasted(record, motion, h);
-        const Vec3 cayley = 0.5 * h * middle;
-        const Quat turn(1, cayley.x(), cayley.y(), cayley.z());
-        motion.orientation = (turn.normalized() * motion.orientation).normalized();
-        motion.angular_velocity =
-            motion.orientation * (record.inverse_inertia * (motion.orientation.conjugate() * momentum));
-        refresh_inertia(record, motion);
-        continue;
-      }
     } else {
       motion.centre += h * motion.velocity;
     }
-    motion.orientation = turned(motion.orientation, h * motion.angular_velocity);
-    refresh_inertia(record, motion);
+    coast_turning(record, motion, h);
   }
 }
 
-void set_back(Motion& body, const Motion& before, double moment) {
-  if (body.inverse_mass == 0 || moment <= 0) return;
-  body.centre -= moment * (body.velocity - before.velocity);
-  body.orientation = turned(body.orientation, -moment * (body.angular_velocity - before.angular_velocity));
+void coast_turning(const BodyRecord& record, Motion& motion, double seconds) {
+  if (!record.dynamic() || is_round(record.mass.inertia)) {
+    motion.orientation = turned(motion.orientation, seconds * motion.angular_velocity);
+  } else {
+    // The midpoint spin turns the body by a Cayley step; the spin after it follows from the angular momentum kept.
+    const Vec3 momentum =
+        motion.orientation * (record.mass.inertia * (motion.orientation.conjugate() * motion.angular_velocity));
+    const Vec3 half_turn = 0.5 * seconds * (motion.orientation * coasted(record, motion, seconds));
+    const Quat turn(1, half_turn.x(), half_turn.y(), half_turn.z());
+    motion.orientation = (turn.normalized() * motion.orientation).normalized();
+    motion.angular_velocity =
+        motion.orientation * (record.inverse_inertia * (motion.orientation.conjugate() * momentum));
+  }
+  refresh_inertia(record, motion);
 }
 
 Quat turned(const Quat& orientation, const Vec3& rotation) {

@@ -18,8 +18,9 @@ void integrate_velocities(WorldState& state, double h);
 /// velocities, which is exact under constant acceleration.
 void integrate_positions(WorldState& state, double h);
 
-/// Moves the body back by (now − before) velocity × moment: as if the change had come `moment` seconds later.
-void set_back(Motion& body, const Motion& before, double moment);
+/// Turns the body for some seconds (backwards if negative) with nothing acting on it: orientation, angular velocity and
+/// inertia; angular momentum is kept.
+void coast_turning(const BodyRecord& record, Motion& motion, double seconds);
 
 /// Orientation turned by the rotation vector (rad, scene frame).
 Quat turned(const Quat& orientation, const Vec3& rotation);

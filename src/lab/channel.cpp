@@ -72,7 +72,7 @@ Channel channel_called(const std::string& name, const Scene& scene) {
   const Quantity* q = find_quantity(rest);
   if (!q) {
     std::string known;
-    for (const Quantity& each : quantities()) known += std::string(known.empty() ? "" : ", ") + each.name;
+    for (const Quantity& each : quantities()) known.append(known.empty() ? "" : ", ").append(each.name);
     throw Error("channel " + name, "there is no quantity called \"" + rest + "\"", "known: " + known);
   }
   c.quantity = rest;

@@ -40,7 +40,7 @@ double energy(const World& world) {
 void prove_momentum(Findings& findings) {
   for (const double rate : {60.0, 120.0}) {
     const std::string hz = ", " + at_rate(rate);
-    double worst_linear = 0, worst_angular = 0, worst_energy = 0;
+    double worst_linear = 0, worst_angular = 0, worst_dead = 0, worst_energy = 0;
     for (int i = 0; i < 40; ++i) {
       World world({.gravity = Vec3::Zero(), .tick_rate = rate});
       const double e = (i % 5) * 0.25;
@@ -56,13 +56,20 @@ void prove_momentum(Findings& findings) {
       world.create(b, {{{0, 0, 0.1 * (i % 4)}, turn_b}, {-1, 0.2, 0}, {1, 0, -1}});
       const Vec3 linear = linear_momentum(world), angular = angular_momentum(world);
       const double kinetic = world.kinetic_energy();
-      run(world, 1);
+      // Until the hit is over; what slides on in contact afterwards is not a hit.
+      for (int t = 0; t < rate; ++t) {
+        world.step();
+        if (!world.contacts().empty()) break;
+      }
       worst_linear = std::max(worst_linear, (linear_momentum(world) - linear).norm() / linear.norm());
-      worst_angular = std::max(worst_angular, (angular_momentum(world) - angular).norm() / angular.norm());
+      // With restitution 0 the bodies stay in touch, and the resting-contact solver has its share in the same tick.
+      double& worst = e > 0 ? worst_angular : worst_dead;
+      worst = std::max(worst, (angular_momentum(world) - angular).norm() / angular.norm());
       worst_energy = std::max(worst_energy, world.kinetic_energy() / kinetic - 1);
     }
     findings.absolute("40 two-body hits: worst change of linear momentum" + hz, 0, worst_linear, 1e-12, "");
-    findings.absolute("40 two-body hits: worst change of angular momentum" + hz, 0, worst_angular, 1e-3, "");
+    findings.absolute("32 bouncing hits: worst change of angular momentum" + hz, 0, worst_angular, 1e-12, "");
+    findings.absolute("8 dead hits: worst change of angular momentum" + hz, 0, worst_dead, 1e-3, "");
     findings.absolute("40 two-body hits: most energy gained" + hz, 0, std::max(0.0, worst_energy), 1e-3, "");
 
     World row({.gravity = Vec3::Zero(), .tick_rate = rate});
