@@ -62,5 +62,13 @@ int main(int argc, char** argv) {
   bench.deck()->show_page(1);
   bench.desk()->go_to("nudge.lua", 21);
   good = take(bench, folder, "log-fault") && good;
+  session.stop();
+  session.drop_pending();
+  bench.deck()->show_page(0);
+  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/cask-pyramid")) return 1;
+  session.play();
+  play_ticks(bench, hand, 225);
+  session.pause();
+  good = take(bench, folder, "casks") && good;
   return good ? 0 : 1;
 }

@@ -5,6 +5,7 @@
 #include <array>
 
 #include "app/theme.h"
+#include "geometry/outline.h"
 
 namespace bronvel {
 namespace {
@@ -116,69 +117,13 @@ void add(std::vector<float>& out, const Vec3& p, const Vec3& n) {
     for (int i = 0; i < 3; ++i) out.push_back(static_cast<float>(v[i]));
 }
 
-std::vector<float> box_faces() {
-  std::vector<float> out;
-  for (int axis = 0; axis < 3; ++axis)
-    for (const double sign : {-1.0, 1.0}) {
-      const Vec3 n = Vec3::Unit(axis) * sign, u = Vec3::Unit((axis + 1) % 3) * sign, v = Vec3::Unit((axis + 2) % 3);
-      const std::array<Vec3, 4> c{0.5 * (n - u - v), 0.5 * (n + u - v), 0.5 * (n + u + v), 0.5 * (n - u + v)};
-      for (const std::size_t i : {0U, 1U, 2U, 0U, 2U, 3U}) add(out, c[i], n);
-    }
-  return out;
-}
-
-std::vector<float> box_edge_lines() {
-  std::vector<float> out;
-  for (int axis = 0; axis < 3; ++axis)
-    for (const double a : {-0.5, 0.5})
-      for (const double b : {-0.5, 0.5})
-        for (const double c : {-0.5, 0.5}) {
-          Vec3 p;
-          p[axis] = c;
-          p[(axis + 1) % 3] = a;
-          p[(axis + 2) % 3] = b;
-          add(out, p, p);
-        }
-  return out;
-}
-
-Vec3 on_ball(double along, double around) {
-  return {std::sin(along) * std::cos(around), std::cos(along), std::sin(along) * std::sin(around)};
-}
-
-std::vector<float> ball_faces() {
-  constexpr int rows = 18, columns = 30;
-  std::vector<float> out;
-  for (int i = 0; i < rows; ++i)
-    for (int j = 0; j < columns; ++j) {
-      const double a0 = pi * i / rows, a1 = pi * (i + 1) / rows;
-      const double b0 = 2 * pi * j / columns, b1 = 2 * pi * (j + 1) / columns;
-      for (const Vec3& p :
-           {on_ball(a0, b0), on_ball(a1, b1), on_ball(a1, b0), on_ball(a0, b0), on_ball(a0, b1), on_ball(a1, b1)})
-        add(out, p, p);
-    }
-  return out;
-}
-
-// A painted band with a few strokes across it, so that spin can be seen.
-std::vector<float> ball_ring_lines() {
-  constexpr int steps = 48;
-  constexpr double band = 0.22;
-  const double radius = 1.003 * std::sqrt(1 - band * band);
-  std::vector<float> out;
-  const auto on_band = [&](double angle, double side) {
-    return Vec3(radius * std::cos(angle), 1.003 * band * side, radius * std::sin(angle));
-  };
-  const auto line = [&](const Vec3& from, const Vec3& to) {
-    add(out, from, from);
-    add(out, to, to);
-  };
-  for (int i = 0; i < steps; ++i) {
-    const double a = 2 * pi * i / steps, b = 2 * pi * (i + 1) / steps;
-    for (const double side : {-1.0, 1.0}) line(on_band(a, side), on_band(b, side));
-    if (i % 8 == 0) line(on_band(a, -1), on_band(a, 1));
-  }
-  return out;
+// Bodies of one kind and unlike size share a mesh, stretched: a hundred casks are two meshes.
+std::pair<Shape, Vec3> unit_shape(const Shape& shape) {
+  if (const auto* s = std::get_if<Sphere>(&shape)) return {Sphere{1}, Vec3::Constant(s->radius)};
+  if (const auto* b = std::get_if<Box>(&shape)) return {Box{}, b->size};
+  if (const auto* c = std::get_if<Cylinder>(&shape)) return {Cylinder{1, 1}, {c->radius, c->height, c->radius}};
+  if (const auto* c = std::get_if<Cone>(&shape)) return {Cone{1, 1}, {c->radius, c->height, c->radius}};
+  return {shape, Vec3::Ones()};
 }
 
 QMatrix4x4 matrix_of(const Pose& pose, const Vec3& scale) {
@@ -238,10 +183,6 @@ bool StageRenderer::start() {
       !link(floor_, floor_vertex, floor_fragment) || !link(depth_, depth_vertex, depth_fragment))
     return false;
   glGenBuffers(1, &instance_buffer_);
-  box_ = make_mesh(box_faces(), GL_TRIANGLES);
-  box_edges_ = make_mesh(box_edge_lines(), GL_LINES);
-  ball_ = make_mesh(ball_faces(), GL_TRIANGLES);
-  ball_rings_ = make_mesh(ball_ring_lines(), GL_LINES);
   std::vector<float> plane;
   for (const Vec3& p : {Vec3(-1, 0, -1), Vec3(1, 0, 1), Vec3(1, 0, -1), Vec3(-1, 0, -1), Vec3(-1, 0, 1), Vec3(1, 0, 1)})
     add(plane, p, Vec3::Unit(1));
@@ -265,6 +206,18 @@ bool StageRenderer::start() {
   glReadBuffer(GL_NONE);
   glBindFramebuffer(GL_FRAMEBUFFER, static_cast<GLuint>(before));
   return true;
+}
+
+StageRenderer::Drawn& StageRenderer::drawn(const Shape& shape) {
+  for (const auto& known : shapes_)
+    if (known->shape == shape) return *known;
+  const Outline outline = outline_of(shape);
+  std::vector<float> faces, lines;
+  for (std::size_t i = 0; i < outline.triangles.size(); ++i) add(faces, outline.triangles[i], outline.normals[i]);
+  for (const Vec3& point : outline.lines) add(lines, point, point);
+  shapes_.push_back(
+      std::make_unique<Drawn>(Drawn{shape, make_mesh(faces, GL_TRIANGLES), make_mesh(lines, GL_LINES), {}}));
+  return *shapes_.back();
 }
 
 void StageRenderer::draw_mesh(const Mesh& mesh, const std::vector<Instance>& instances) {
@@ -298,11 +251,10 @@ QMatrix4x4 StageRenderer::shadow_matrix(const std::vector<BodyView>& bodies, con
 
 void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& pixels,
                          const std::vector<BodyView>& bodies, const std::string& chosen) {
-  std::vector<Instance> boxes, balls;
+  for (const auto& shape : shapes_) shape->instances.clear();
   for (const BodyView& body : bodies) {
+    const auto [shape, scale] = unit_shape(body.shape);
     Instance instance{};
-    const auto* ball = std::get_if<Sphere>(&body.shape);
-    const Vec3 scale = ball ? Vec3(Vec3::Constant(ball->radius)) : std::get<Box>(body.shape).size;
     const QMatrix4x4 place = matrix_of(body.pose, scale);
     std::copy(place.constData(), place.constData() + 16, instance.place);
     const QColor colour(QString::fromStdString(body.colour));
@@ -310,7 +262,7 @@ void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& p
     instance.colour[1] = static_cast<float>(colour.greenF());
     instance.colour[2] = static_cast<float>(colour.blueF());
     instance.colour[3] = body.name == chosen ? 1 : 0;
-    (ball ? balls : boxes).push_back(instance);
+    drawn(shape).instances.push_back(instance);
   }
   const QMatrix4x4 shadow = shadow_matrix(bodies, camera);
   const QMatrix4x4 clip = camera.projection(size) * camera.looking();
@@ -327,8 +279,7 @@ void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& p
   glClear(GL_DEPTH_BUFFER_BIT);
   depth_.bind();
   depth_.setUniformValue("clip", shadow);
-  draw_mesh(box_, boxes);
-  draw_mesh(ball_, balls);
+  for (const auto& shape : shapes_) draw_mesh(shape->faces, shape->instances);
 
   glBindFramebuffer(GL_FRAMEBUFFER, static_cast<GLuint>(target));
   glViewport(0, 0, pixels.width(), pixels.height());
@@ -361,16 +312,14 @@ void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& p
   body_.setUniformValue("shadow", shadow);
   body_.setUniformValue("shadow_map", 0);
   body_.setUniformValue("eye", static_cast<float>(eye.x()), static_cast<float>(eye.y()), static_cast<float>(eye.z()));
-  draw_mesh(box_, boxes);
-  draw_mesh(ball_, balls);
+  for (const auto& shape : shapes_) draw_mesh(shape->faces, shape->instances);
   glDisable(GL_POLYGON_OFFSET_FILL);
 
   line_.bind();
   line_.setUniformValue("clip", clip);
   line_.setUniformValue("shadow", shadow);
   glLineWidth(1);
-  draw_mesh(box_edges_, boxes);
-  draw_mesh(ball_rings_, balls);
+  for (const auto& shape : shapes_) draw_mesh(shape->lines, shape->instances);
   line_.release();
   glDisable(GL_DEPTH_TEST);
 }

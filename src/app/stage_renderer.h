@@ -45,7 +45,15 @@ class StageRenderer : protected QOpenGLFunctions_3_3_Core {
 
   QString fault_, renderer_;
   QOpenGLShaderProgram body_, line_, floor_, depth_;
-  Mesh box_, box_edges_, ball_, ball_rings_, plane_;
+  struct Drawn {
+    Shape shape;
+    Mesh faces, lines;
+    std::vector<Instance> instances;  // of this picture
+  };
+  Drawn& drawn(const Shape& shape);
+
+  Mesh plane_;
+  std::vector<std::unique_ptr<Drawn>> shapes_;  // one a shape that occurs, kept for the next picture
   GLuint instance_buffer_ = 0;
   GLuint shadow_texture_ = 0, shadow_frame_ = 0;
 };

@@ -1,7 +1,8 @@
-// Contact of spheres with spheres and boxes, and the dispatch over pairs of shapes.
+// Contact of spheres with spheres and boxes, and the choice of method for each pair of shapes.
 #include "geometry/contact.h"
 
 #include "geometry/contact_box.h"
+#include "geometry/contact_convex.h"
 
 namespace bronvel {
 namespace {
@@ -11,7 +12,7 @@ Manifold flipped(Manifold m) {
   return m;
 }
 
-Manifold collide(const Sphere& a, const Pose& pose_a, const Sphere& b, const Pose& pose_b, double reach) {
+Manifold collide_pair(const Sphere& a, const Pose& pose_a, const Sphere& b, const Pose& pose_b, double reach) {
   Manifold m;
   const Vec3 between = pose_b.position - pose_a.position;
   const double distance = between.norm();
@@ -22,7 +23,7 @@ Manifold collide(const Sphere& a, const Pose& pose_a, const Sphere& b, const Pos
   return m;
 }
 
-Manifold collide(const Box& a, const Pose& pose_a, const Sphere& b, const Pose& pose_b, double reach) {
+Manifold collide_pair(const Box& a, const Pose& pose_a, const Sphere& b, const Pose& pose_b, double reach) {
   Manifold m;
   const Vec3 half = 0.5 * a.size;
   const Vec3 centre = pose_a.to_local(pose_b.position);
@@ -53,18 +54,30 @@ Manifold collide(const Box& a, const Pose& pose_a, const Sphere& b, const Pose& 
   return m;
 }
 
-Manifold collide(const Sphere& a, const Pose& pose_a, const Box& b, const Pose& pose_b, double reach) {
-  return flipped(collide(b, pose_b, a, pose_a, reach));
+Manifold collide_pair(const Sphere& a, const Pose& pose_a, const Box& b, const Pose& pose_b, double reach) {
+  return flipped(collide_pair(b, pose_b, a, pose_a, reach));
 }
 
-Manifold collide(const Box& a, const Pose& pose_a, const Box& b, const Pose& pose_b, double reach) {
-  return collide_boxes(a, pose_a, b, pose_b, reach);
+Manifold collide_pair(const Box& a, const Pose& pose_a, const Box& b, const Pose& pose_b, double reach) {
+  const Manifold m = collide_boxes(a, pose_a, b, pose_b, reach);
+  if (m.count > 0) return m;
+  // Apart corner to corner or edge to edge no face overlaps the other: their distance is another method's business.
+  const Vec3 between = pose_b.position - pose_a.position;
+  if (between.norm() > 0.5 * (a.size.norm() + b.size.norm()) + reach) return m;
+  return collide_convex(a, pose_a, b, pose_b, reach);
 }
 
 }  // namespace
 
 Manifold collide(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach) {
-  return std::visit([&](const auto& sa, const auto& sb) { return collide(sa, pose_a, sb, pose_b, reach); }, a, b);
+  return std::visit(
+      [&](const auto& sa, const auto& sb) {
+        if constexpr (requires { collide_pair(sa, pose_a, sb, pose_b, reach); })
+          return collide_pair(sa, pose_a, sb, pose_b, reach);
+        else
+          return collide_convex(a, pose_a, b, pose_b, reach);
+      },
+      a, b);
 }
 
 }  // namespace bronvel

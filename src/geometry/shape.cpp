@@ -1,6 +1,8 @@
 // What is common to all shapes: names, faults, bounds, volumes.
 #include "geometry/shape.h"
 
+#include "geometry/hull.h"
+
 namespace bronvel {
 namespace {
 
@@ -24,37 +26,83 @@ std::optional<std::string> length_fault(const std::string& name, double value) {
 }  // namespace
 
 std::string shape_word(const Shape& shape) {
-  return std::visit(Overloaded{[](const Sphere&) { return "sphere"; }, [](const Box&) { return "box"; }}, shape);
+  constexpr const char* words[] = {"sphere", "box", "capsule", "cylinder", "cone", "hull"};
+  return words[shape.index()];
 }
 
 std::optional<std::string> shape_fault(const Shape& shape) {
-  return std::visit(Overloaded{[](const Sphere& s) { return length_fault("radius", s.radius); },
-                               [](const Box& b) -> std::optional<std::string> {
-                                 for (int i = 0; i < 3; ++i)
-                                   if (auto fault = length_fault("size", b.size[i])) return fault;
-                                 return std::nullopt;
-                               }},
-                    shape);
+  const auto either = [](std::optional<std::string> first, std::optional<std::string> second) {
+    return first ? first : second;
+  };
+  return std::visit(
+      Overloaded{
+          [](const Sphere& s) { return length_fault("radius", s.radius); },
+          [](const Box& b) -> std::optional<std::string> {
+            for (int i = 0; i < 3; ++i)
+              if (auto fault = length_fault("size", b.size[i])) return fault;
+            return std::nullopt;
+          },
+          [&](const Capsule& c) { return either(length_fault("radius", c.radius), length_fault("length", c.length)); },
+          [&](const Cylinder& c) { return either(length_fault("radius", c.radius), length_fault("height", c.height)); },
+          [&](const Cone& c) { return either(length_fault("radius", c.radius), length_fault("height", c.height)); },
+          [](const Hull& h) -> std::optional<std::string> {
+            if (!h.data) return "hull has no points";
+            return std::nullopt;
+          }},
+      shape);
 }
 
 Bounds shape_bounds(const Shape& shape, const Pose& pose) {
-  const Vec3 half = std::visit(
-      Overloaded{[](const Sphere& s) -> Vec3 { return Vec3::Constant(s.radius); },
-                 [&](const Box& b) -> Vec3 { return pose.orientation.toRotationMatrix().cwiseAbs() * (0.5 * b.size); }},
+  const Mat3 r = pose.orientation.toRotationMatrix();
+  // Half lengths along the scene's axes of a disc of that radius, square to the body's Y.
+  const auto disc = [&](double radius) -> Vec3 {
+    return radius * (Vec3::Ones() - r.col(1).cwiseAbs2()).cwiseMax(0.0).cwiseSqrt();
+  };
+  const auto around = [&](const Vec3& half) { return Bounds{pose.position - half, pose.position + half}; };
+  return std::visit(
+      Overloaded{
+          [&](const Sphere& s) { return around(Vec3::Constant(s.radius)); },
+          [&](const Box& b) { return around(r.cwiseAbs() * (0.5 * b.size)); },
+          [&](const Capsule& c) { return around(r.col(1).cwiseAbs() * (0.5 * c.length) + Vec3::Constant(c.radius)); },
+          [&](const Cylinder& c) { return around(r.col(1).cwiseAbs() * (0.5 * c.height) + disc(c.radius)); },
+          [&](const Cone& c) {
+            const Vec3 apex = pose.position + r.col(1) * (0.5 * c.height);
+            const Vec3 base = pose.position - r.col(1) * (0.5 * c.height);
+            return Bounds{base - disc(c.radius), base + disc(c.radius)}.joined({apex, apex});
+          },
+          [&](const Hull& h) {
+            Bounds b{pose.to_scene(h.data->corners[0]), pose.to_scene(h.data->corners[0])};
+            for (const Vec3& corner : h.data->corners) {
+              const Vec3 p = pose.to_scene(corner);
+              b = b.joined({p, p});
+            }
+            return b;
+          }},
       shape);
-  return {pose.position - half, pose.position + half};
 }
 
 double inner_radius(const Shape& shape) {
   return std::visit(
-      Overloaded{[](const Sphere& s) { return s.radius; }, [](const Box& b) { return 0.5 * b.size.minCoeff(); }},
+      Overloaded{[](const Sphere& s) { return s.radius; }, [](const Box& b) { return 0.5 * b.size.minCoeff(); },
+                 [](const Capsule& c) { return c.radius; },
+                 [](const Cylinder& c) { return std::min(c.radius, 0.5 * c.height); },
+                 [](const Cone& c) {
+                   const double slant = std::hypot(c.radius, c.height);
+                   return c.radius * c.height / (c.radius + slant);
+                 },
+                 [](const Hull& h) { return h.data->inner_radius; }},
       shape);
 }
 
 double shape_volume(const Shape& shape) {
-  return std::visit(Overloaded{[](const Sphere& s) { return 4.0 / 3.0 * pi * s.radius * s.radius * s.radius; },
-                               [](const Box& b) { return b.size.prod(); }},
-                    shape);
+  return std::visit(
+      Overloaded{[](const Sphere& s) { return 4.0 / 3.0 * pi * s.radius * s.radius * s.radius; },
+                 [](const Box& b) { return b.size.prod(); },
+                 [](const Capsule& c) { return pi * c.radius * c.radius * (c.length + 4.0 / 3.0 * c.radius); },
+                 [](const Cylinder& c) { return pi * c.radius * c.radius * c.height; },
+                 [](const Cone& c) { return pi * c.radius * c.radius * c.height / 3; },
+                 [](const Hull& h) { return h.data->volume; }},
+      shape);
 }
 
 }  // namespace bronvel

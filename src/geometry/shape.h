@@ -1,6 +1,7 @@
 // The shapes a body can have: small values, each about its own origin.
 #pragma once
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <variant>
@@ -21,9 +22,38 @@ struct Box {
   bool operator==(const Box& other) const { return size == other.size; }
 };
 
-using Shape = std::variant<Sphere, Box>;
+/// A cylinder with half balls on its ends, along Y about its middle.
+struct Capsule {
+  double radius = 0.25;  ///< m
+  double length = 1;     ///< between the centres of the two ends, m
+  bool operator==(const Capsule&) const = default;
+};
 
-/// The word for the shape in scenes and messages: "sphere", "box".
+/// Along Y about its middle.
+struct Cylinder {
+  double radius = 0.5;  ///< m
+  double height = 1;    ///< m
+  bool operator==(const Cylinder&) const = default;
+};
+
+/// Apex up along Y, the origin halfway between base and apex.
+struct Cone {
+  double radius = 0.5;  ///< of the base, m
+  double height = 1;    ///< m
+  bool operator==(const Cone&) const = default;
+};
+
+struct HullData;
+
+/// The convex hull of points; make it with make_hull (geometry/hull.h). Cheap to copy.
+struct Hull {
+  std::shared_ptr<const HullData> data;
+};
+bool operator==(const Hull& a, const Hull& b);
+
+using Shape = std::variant<Sphere, Box, Capsule, Cylinder, Cone, Hull>;
+
+/// The word for the shape in scenes and messages: "sphere", "box", "capsule", "cylinder", "cone", "hull".
 std::string shape_word(const Shape& shape);
 
 /// Why the shape can't be used (a size that is zero, negative, not a number, or outside 1e-6 to 1e6 m); empty if it

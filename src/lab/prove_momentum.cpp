@@ -91,7 +91,7 @@ void prove_momentum(Findings& findings) {
       BodySettings s;
       s.shape = i % 2 == 0 ? Shape(Box{{0.5, 0.4, 0.6}}) : Shape(Sphere{0.3});
       s.surface.restitution = 0.3;
-      const Pose pose{{0.45 * (i % 4), 0.5 + 0.7 * (i / 8), 0.4 * (i / 4 % 2)},
+      const Pose pose{{0.9 * (i % 4), 0.6 + 0.9 * (i / 8), 0.9 * (i / 4 % 2)},
                       Quat(Eigen::AngleAxisd(0.4 * i, Vec3(1, 1, 0.3).normalized()))};
       pile.create(s, {pose});
     }

@@ -4,6 +4,7 @@
 #include <set>
 
 #include "geometry/error.h"
+#include "geometry/hull.h"
 #include "scene/json_text.h"
 #include "scene/property.h"
 #include "scene/schema.h"
@@ -170,17 +171,46 @@ class Reader {
     return s;
   }
 
+  double needed(const Json& json, const std::string& place, const char* key) const {
+    if (!json.contains(key)) fail(place, std::string("has no ") + key);
+    return number(json, place, key, 1, 0, 1e6, true);
+  }
+
   Shape shape(const Json& json, const std::string& place) const {
-    only(json, place, {"sphere", "box"});
+    only(json, place, {"sphere", "box", "capsule", "cylinder", "cone", "hull"});
     if (json.size() != 1) fail(place, "wants one shape, such as {\"sphere\": {\"radius\": 0.5}}, got " + got(json));
-    if (json.contains("sphere")) {
-      only(json["sphere"], place + "/sphere", {"radius"});
-      if (!json["sphere"].contains("radius")) fail(place + "/sphere", "has no radius");
-      return Sphere{number(json["sphere"], place + "/sphere", "radius", 0.5, 0, 1e6, true)};
+    const std::string word = json.begin().key();
+    const Json& inside = json.begin().value();
+    const std::string here = place + "/" + word;
+    if (word == "sphere") {
+      only(inside, here, {"radius"});
+      return Sphere{needed(inside, here, "radius")};
     }
-    only(json["box"], place + "/box", {"size"});
-    if (!json["box"].contains("size")) fail(place + "/box", "has no size");
-    return Box{vector(json["box"], place + "/box", "size", Vec3::Ones())};
+    if (word == "box") {
+      only(inside, here, {"size"});
+      if (!inside.contains("size")) fail(here, "has no size");
+      return Box{vector(inside, here, "size", Vec3::Ones())};
+    }
+    if (word == "hull") {
+      only(inside, here, {"points"});
+      if (!inside.contains("points") || !inside["points"].is_array()) fail(here, "wants a list of points");
+      std::vector<Vec3> points;
+      for (std::size_t i = 0; i < inside["points"].size(); ++i) {
+        const auto n = numbers(inside["points"][i], here + "/points/" + std::to_string(i), 3);
+        points.emplace_back(n[0], n[1], n[2]);
+      }
+      try {
+        return make_hull(points);
+      } catch (const Error& e) {
+        fail(here, e.what());
+      }
+    }
+    const char* along = word == "capsule" ? "length" : "height";
+    only(inside, here, {"radius", along});
+    const double radius = needed(inside, here, "radius"), length = needed(inside, here, along);
+    if (word == "capsule") return Capsule{radius, length};
+    if (word == "cylinder") return Cylinder{radius, length};
+    return Cone{radius, length};
   }
 
   Value value(const Property& p, const Json& json, const std::string& here) const {

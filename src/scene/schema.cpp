@@ -61,7 +61,16 @@ Json shape_schema() {
   Json sphere = closed_object({{"radius", size}}, {"radius"});
   Json box =
       closed_object({{"size", {{"type", "array"}, {"items", size}, {"minItems", 3}, {"maxItems", 3}}}}, {"size"});
-  Json s = closed_object({{"sphere", sphere}, {"box", box}});
+  const auto round = [&](const char* along) {
+    return closed_object({{"radius", size}, {along, size}}, {"radius", along});
+  };
+  Json points{{"type", "array"}, {"items", numbers_schema(3)}, {"minItems", 4}};
+  Json s = closed_object({{"sphere", sphere},
+                          {"box", box},
+                          {"capsule", round("length")},
+                          {"cylinder", round("height")},
+                          {"cone", round("height")},
+                          {"hull", closed_object({{"points", points}}, {"points"})}});
   s["minProperties"] = 1;
   s["maxProperties"] = 1;
   return s;

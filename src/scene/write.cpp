@@ -1,6 +1,7 @@
 // From a Scene to scene.json.
 #include "scene/write.h"
 
+#include "geometry/hull.h"
 #include "scene/json_text.h"
 #include "scene/property.h"
 #include "scene/schema.h"
@@ -12,9 +13,29 @@ Json vector(const Vec3& v) {
   return {v.x(), v.y(), v.z()};
 }
 
+Json shape_inside(const Sphere& s) {
+  return {{"radius", s.radius}};
+}
+Json shape_inside(const Box& b) {
+  return {{"size", vector(b.size)}};
+}
+Json shape_inside(const Capsule& c) {
+  return {{"radius", c.radius}, {"length", c.length}};
+}
+Json shape_inside(const Cylinder& c) {
+  return {{"radius", c.radius}, {"height", c.height}};
+}
+Json shape_inside(const Cone& c) {
+  return {{"radius", c.radius}, {"height", c.height}};
+}
+Json shape_inside(const Hull& h) {
+  Json points = Json::array();
+  for (const Vec3& p : h.data->points) points.push_back(vector(p));
+  return {{"points", points}};
+}
+
 Json shape(const Shape& s) {
-  if (const auto* sphere = std::get_if<Sphere>(&s)) return {{"sphere", {{"radius", sphere->radius}}}};
-  return {{"box", {{"size", vector(std::get<Box>(s).size)}}}};
+  return {{shape_word(s), std::visit([](const auto& each) { return shape_inside(each); }, s)}};
 }
 
 Json value(const Value& v) {

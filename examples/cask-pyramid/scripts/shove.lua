@@ -1,0 +1,19 @@
+-- shove.lua: shoves its body once, some seconds in.
+dials {
+  shove = { 420, unit = "N·s", from = 0, to = 2000,
+            tip = "impulse towards the casks" },
+  wait  = { 1.0, unit = "s", from = 0, to = 4,
+            tip = "how long it waits" },
+}
+
+function on.play()
+  after(dials.wait, function()
+    body:impulse(vec(dials.shove, 0, 0))
+  end)
+end
+
+function on.touch(hit)
+  if hit.other:has("cask") then
+    print("struck", hit.other, "at", hit.speed, "m/s")
+  end
+end

@@ -1,0 +1,125 @@
+// Manifolds of convex shapes.
+#include "geometry/contact_convex.h"
+
+#include "geometry/distance.h"
+
+namespace bronvel {
+namespace {
+
+Vec3 face_normal(const Polygon& face) {
+  Vec3 n = Vec3::Zero();
+  for (int i = 1; i + 1 < face.count; ++i)
+    n += (face.at(i).point - face.at(0).point).cross(face.at(i + 1).point - face.at(0).point);
+  return n.normalized();
+}
+
+// The part of `what` (a face or an edge) within the sides of the face `by`.
+Polygon clipped_by_sides(Polygon what, const Polygon& by, const Vec3& normal) {
+  for (int i = 0; i < by.count && what.count > 0; ++i) {
+    const Vec3 from = by.at(i).point, to = by.at((i + 1) % by.count).point;
+    const Vec3 out = (to - from).cross(normal).normalized();
+    const Plane side{out, out.dot(from)};
+    if (what.count > 2) {
+      what = clipped(what, side, static_cast<std::uint32_t>(i + 1));
+      continue;
+    }
+    // An edge or a point: clip it as what it is, not as a closed polygon.
+    const double h0 = side.normal.dot(what.at(0).point) - side.offset;
+    const double h1 = what.count == 2 ? side.normal.dot(what.at(1).point) - side.offset : h0;
+    if (h0 > 0 && h1 > 0) {
+      what.count = 0;
+    } else if (what.count == 2 && (h0 > 0) != (h1 > 0)) {
+      const Vec3 cut = what.at(0).point + h0 / (h0 - h1) * (what.at(1).point - what.at(0).point);
+      what.at(h0 > 0 ? 0 : 1).point = cut;
+    }
+  }
+  return what;
+}
+
+// Two edges side by side: the stretch that they share, as points of `edge`.
+Polygon shared_stretch(const Polygon& edge, const Polygon& beside) {
+  Polygon out = edge;
+  const Vec3 along = edge.at(1).point - edge.at(0).point;
+  const double length = along.squaredNorm();
+  if (length <= 0) return out;
+  double t0 = along.dot(beside.at(0).point - edge.at(0).point) / length;
+  double t1 = along.dot(beside.at(1).point - edge.at(0).point) / length;
+  if (t0 > t1) std::swap(t0, t1);
+  t0 = std::max(t0, 0.0);
+  t1 = std::min(t1, 1.0);
+  if (t0 >= t1) {
+    out.count = 0;
+    return out;
+  }
+  out.at(0).point = edge.at(0).point + t0 * along;
+  out.at(1).point = edge.at(0).point + t1 * along;
+  return out;
+}
+
+bool nearly_parallel(const Polygon& e, const Polygon& f) {
+  const Vec3 a = (e.at(1).point - e.at(0).point).normalized(), b = (f.at(1).point - f.at(0).point).normalized();
+  return a.cross(b).norm() < 0.1;
+}
+
+}  // namespace
+
+Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b, const Pose& pose_b,
+                        double reach) {
+  const Convex a(shape_a, pose_a), b(shape_b, pose_b);
+  const double radii = a.radius() + b.radius();
+  const Separation apart = separation_of(a, b);
+  Manifold m;
+  const double separation = apart.distance - radii;
+  if (separation > reach) return m;
+  m.normal = apart.normal;
+
+  const Polygon feature_a = a.feature(m.normal), feature_b = b.feature(-m.normal);
+  PointSet found;
+  if (feature_a.count >= 2 && feature_b.count >= 2) {
+    const bool face_a = feature_a.count > 2, face_b = feature_b.count > 2;
+    const Vec3 normal_a = face_a ? face_normal(feature_a) : m.normal;
+    const Vec3 normal_b = face_b ? face_normal(feature_b) : Vec3(-m.normal);
+    // The reference is the face that looks most squarely along the normal; the other is clipped by its sides.
+    const bool a_is_reference = face_a && (!face_b || normal_a.dot(m.normal) >= -normal_b.dot(m.normal));
+    Polygon kept;
+    Vec3 plane_normal = m.normal;  // from A to B
+    Vec3 plane_point = apart.on_a;
+    bool kept_on_b = true;
+    if (a_is_reference) {
+      kept = clipped_by_sides(feature_b, feature_a, normal_a);
+      plane_normal = normal_a;
+      plane_point = feature_a.at(0).point;
+    } else if (face_b) {
+      kept = clipped_by_sides(feature_a, feature_b, normal_b);
+      plane_normal = -normal_b;
+      plane_point = feature_b.at(0).point;
+      kept_on_b = false;
+    } else if (nearly_parallel(feature_a, feature_b)) {
+      kept = shared_stretch(feature_b, feature_a);
+    }
+    for (int i = 0; i < kept.count; ++i) {
+      const Vec3& p = kept.at(i).point;
+      // Along the contact normal, not the face's; and no point of a convex shape is deeper than the deepest.
+      const double height = plane_normal.dot(p - plane_point) / plane_normal.dot(m.normal) * (kept_on_b ? 1 : -1);
+      const double gap = std::max(height - radii, separation);
+      if (gap > reach) continue;
+      // Midway between the two surfaces, radii counted.
+      const Vec3 to_surface = m.normal * (kept_on_b ? -b.radius() : a.radius());
+      const Vec3 middle = p + to_surface + m.normal * ((kept_on_b ? -0.5 : 0.5) * gap);
+      found.add({middle, gap, kept.at(i).feature});
+    }
+  }
+  // The features may miss the nearest points (edges that cross, corners): these must always be there.
+  double deepest = 1e300;
+  for (int i = 0; i < found.count; ++i) deepest = std::min(deepest, found.at(i).separation);
+  const double size = (feature_a.count > 1 ? (feature_a.at(0).point - feature_a.at(1).point).norm() : 0.0) + radii;
+  if (found.count == 0 || deepest > separation + 0.02 * size + 1e-4) {
+    found.count = 0;
+    const Vec3 middle = 0.5 * (apart.on_a + m.normal * a.radius() + apart.on_b - m.normal * b.radius());
+    found.add({middle, separation, 0});
+  }
+  keep_four(found, m);
+  return m;
+}
+
+}  // namespace bronvel

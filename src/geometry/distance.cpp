@@ -1,0 +1,286 @@
+// GJK and the expanding polytope.
+#include "geometry/distance.h"
+
+#include <array>
+#include <vector>
+
+namespace bronvel {
+namespace {
+
+// A point of the difference B − A, with where it came from.
+struct Corner {
+  Vec3 w, on_a, on_b;
+};
+
+Corner corner_along(const Convex& a, const Convex& b, const Vec3& direction) {
+  Corner c;
+  c.on_a = a.farthest(-direction);
+  c.on_b = b.farthest(direction);
+  c.w = c.on_b - c.on_a;
+  return c;
+}
+
+// Up to four corners, and the weights of the point of their hull that is nearest to the origin.
+struct Simplex {
+  int count = 0;
+  std::array<Corner, 4> corners;
+  std::array<double, 4> weights{};
+
+  Vec3 nearest() const {
+    Vec3 sum = Vec3::Zero();
+    for (std::size_t i = 0; i < static_cast<std::size_t>(count); ++i) sum += weights[i] * corners[i].w;
+    return sum;
+  }
+};
+
+// Keeps the corners of `from` listed in `which` with their weights.
+Simplex kept(const Simplex& from, std::initializer_list<std::pair<int, double>> which) {
+  Simplex s;
+  for (const auto& [i, weight] : which) {
+    s.corners[static_cast<std::size_t>(s.count)] = from.corners[static_cast<std::size_t>(i)];
+    s.weights[static_cast<std::size_t>(s.count++)] = weight;
+  }
+  return s;
+}
+
+Simplex nearest_on_segment(const Simplex& s, int i, int j) {
+  const Vec3 a = s.corners[static_cast<std::size_t>(i)].w, ab = s.corners[static_cast<std::size_t>(j)].w - a;
+  const double t = -a.dot(ab), length = ab.squaredNorm();
+  if (t <= 0 || length <= 0) return kept(s, {{i, 1.0}});
+  if (t >= length) return kept(s, {{j, 1.0}});
+  return kept(s, {{i, 1 - t / length}, {j, t / length}});
+}
+
+// By the regions of the triangle (Ericson, Real-Time Collision Detection, 5.1.5).
+Simplex nearest_on_triangle(const Simplex& s, int i, int j, int k) {
+  const Vec3 &a = s.corners[static_cast<std::size_t>(i)].w, &b = s.corners[static_cast<std::size_t>(j)].w,
+             &c = s.corners[static_cast<std::size_t>(k)].w;
+  const Vec3 ab = b - a, ac = c - a;
+  const double d1 = -ab.dot(a), d2 = -ac.dot(a);
+  if (d1 <= 0 && d2 <= 0) return kept(s, {{i, 1.0}});
+  const double d3 = -ab.dot(b), d4 = -ac.dot(b);
+  if (d3 >= 0 && d4 <= d3) return kept(s, {{j, 1.0}});
+  const double vc = d1 * d4 - d3 * d2;
+  if (vc <= 0 && d1 >= 0 && d3 <= 0) return nearest_on_segment(s, i, j);
+  const double d5 = -ab.dot(c), d6 = -ac.dot(c);
+  if (d6 >= 0 && d5 <= d6) return kept(s, {{k, 1.0}});
+  const double vb = d5 * d2 - d1 * d6;
+  if (vb <= 0 && d2 >= 0 && d6 <= 0) return nearest_on_segment(s, i, k);
+  const double va = d3 * d6 - d5 * d4;
+  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) return nearest_on_segment(s, j, k);
+  const double sum = va + vb + vc;
+  if (sum <= 0) return nearest_on_segment(s, i, j);
+  return kept(s, {{i, va / sum}, {j, vb / sum}, {k, vc / sum}});
+}
+
+// Empty result (count 4 kept) when the origin is inside the tetrahedron.
+Simplex nearest_on_tetrahedron(const Simplex& s) {
+  constexpr int faces[4][4] = {{0, 1, 2, 3}, {0, 1, 3, 2}, {0, 2, 3, 1}, {1, 2, 3, 0}};
+  Simplex best = s;
+  double least = 1e300;
+  bool outside_any = false;
+  for (const auto& f : faces) {
+    const Vec3 &a = s.corners[static_cast<std::size_t>(f[0])].w, &b = s.corners[static_cast<std::size_t>(f[1])].w,
+               &c = s.corners[static_cast<std::size_t>(f[2])].w, &d = s.corners[static_cast<std::size_t>(f[3])].w;
+    const Vec3 n = (b - a).cross(c - a);
+    const double side_origin = -n.dot(a), side_last = n.dot(d - a);
+    if (side_origin * side_last > 0) continue;  // The origin is on the inner side of this face.
+    outside_any = true;
+    const Simplex candidate = nearest_on_triangle(s, f[0], f[1], f[2]);
+    const double distance = candidate.nearest().squaredNorm();
+    if (distance < least) {
+      least = distance;
+      best = candidate;
+    }
+  }
+  return outside_any ? best : s;
+}
+
+struct Face {
+  std::array<std::size_t, 3> corners;
+  Vec3 normal;
+  double distance = 0;
+  bool alive = true;
+};
+
+bool make_face(const std::vector<Corner>& corners, std::size_t i, std::size_t j, std::size_t k, Face& face) {
+  const Vec3 n = (corners[j].w - corners[i].w).cross(corners[k].w - corners[i].w);
+  const double length = n.norm();
+  if (length < 1e-300) return false;
+  face.corners = {i, j, k};
+  face.normal = n / length;
+  face.distance = face.normal.dot(corners[i].w);
+  face.alive = true;
+  return true;
+}
+
+// Grows the simplex to a tetrahedron around the origin, for the polytope to start from.
+bool fill_up(const Convex& a, const Convex& b, std::vector<Corner>& corners) {
+  const std::array<Vec3, 6> ways{Vec3::Unit(0),  -Vec3::Unit(0), Vec3::Unit(1),
+                                 -Vec3::Unit(1), Vec3::Unit(2),  -Vec3::Unit(2)};
+  const double tiny = 1e-10;
+  for (const Vec3& way : ways) {
+    if (corners.size() >= 2) break;
+    const Corner c = corner_along(a, b, way);
+    if (corners.empty() || (c.w - corners[0].w).norm() > tiny) corners.push_back(c);
+  }
+  if (corners.size() < 2) return false;
+  if (corners.size() == 2) {
+    const Vec3 line = (corners[1].w - corners[0].w).normalized();
+    Vec3 way = any_perpendicular(line);
+    for (int i = 0; i < 6 && corners.size() == 2; ++i) {
+      const Corner c = corner_along(a, b, way);
+      if ((c.w - corners[0].w).cross(line).norm() > tiny) corners.push_back(c);
+      way = Eigen::AngleAxisd(pi / 3, line) * way;
+    }
+  }
+  if (corners.size() < 3) return false;
+  if (corners.size() == 3) {
+    const Vec3 n = (corners[1].w - corners[0].w).cross(corners[2].w - corners[0].w).normalized();
+    for (const double sign : {1.0, -1.0}) {
+      const Corner c = corner_along(a, b, sign * n);
+      if (std::abs((c.w - corners[0].w).dot(n)) > tiny) {
+        corners.push_back(c);
+        break;
+      }
+    }
+  }
+  return corners.size() >= 4;
+}
+
+Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
+  std::vector<Corner> corners(start.corners.begin(), start.corners.begin() + start.count);
+  Separation out;
+  if (!fill_up(a, b, corners)) {  // The difference is flat and holds the origin: the way out is square to it.
+    const Vec3 apart = b.middle() - a.middle();
+    Vec3 out_of = apart.norm() > 1e-12 ? Vec3(apart.normalized()) : Vec3(Vec3::Unit(1));
+    if (corners.size() == 2) {
+      const Vec3 line = (corners[1].w - corners[0].w).normalized();
+      const Vec3 across = out_of - line * line.dot(out_of);
+      out_of = across.norm() > 1e-6 ? Vec3(across.normalized()) : any_perpendicular(line);
+    } else if (corners.size() == 3) {
+      const Vec3 normal = (corners[1].w - corners[0].w).cross(corners[2].w - corners[0].w).normalized();
+      out_of = normal.dot(apart) < 0 ? Vec3(-normal) : normal;
+    }
+    out.normal = out_of;
+    // Where the two meet: the simplex still knows the weights of the origin.
+    const Simplex last = start.count == 3   ? nearest_on_triangle(start, 0, 1, 2)
+                         : start.count == 2 ? nearest_on_segment(start, 0, 1)
+                                            : kept(start, {{0, 1.0}});
+    out.on_a.setZero();
+    for (std::size_t i = 0; i < static_cast<std::size_t>(last.count); ++i)
+      out.on_a += last.weights[i] * last.corners[i].on_a;
+    out.on_b = out.on_a;
+    return out;
+  }
+  std::vector<Face> faces;
+  const auto add = [&](std::size_t i, std::size_t j, std::size_t k, std::size_t inner) {
+    Face face;
+    if (!make_face(corners, i, j, k, face)) return;
+    if (face.normal.dot(corners[inner].w - corners[i].w) > 0) make_face(corners, i, k, j, face);
+    faces.push_back(face);
+  };
+  add(0, 1, 2, 3);
+  add(0, 1, 3, 2);
+  add(0, 2, 3, 1);
+  add(1, 2, 3, 0);
+
+  std::size_t nearest = 0;
+  for (int round = 0; round < 128; ++round) {
+    nearest = faces.size();
+    for (std::size_t i = 0; i < faces.size(); ++i)
+      if (faces[i].alive && (nearest == faces.size() || faces[i].distance < faces[nearest].distance)) nearest = i;
+    if (nearest == faces.size()) break;
+    const Face near = faces[nearest];
+    const Corner fresh = corner_along(a, b, near.normal);
+    const double reached = fresh.w.dot(near.normal);
+    if (reached - near.distance <= 1e-9 * std::max(1.0, std::abs(reached)) + 1e-12) break;
+    corners.push_back(fresh);
+    const std::size_t added = corners.size() - 1;
+    // Take away every face that the new corner can see; the rim of the hole gets new faces.
+    std::vector<std::pair<std::size_t, std::size_t>> rim;
+    for (Face& face : faces) {
+      if (!face.alive || face.normal.dot(fresh.w - corners[face.corners[0]].w) <= 1e-14) continue;
+      face.alive = false;
+      for (std::size_t e = 0; e < 3; ++e) {
+        const std::pair<std::size_t, std::size_t> edge{face.corners[e], face.corners[(e + 1) % 3]};
+        const auto twin = std::find(rim.begin(), rim.end(), std::pair{edge.second, edge.first});
+        if (twin != rim.end())
+          rim.erase(twin);
+        else
+          rim.push_back(edge);
+      }
+    }
+    if (rim.empty()) break;
+    for (const auto& [i, j] : rim) {
+      Face face;
+      if (make_face(corners, i, j, added, face)) faces.push_back(face);
+    }
+  }
+  if (nearest >= faces.size()) nearest = 0;
+  const Face& face = faces[nearest];
+  // The difference B − A reaches past the origin along the normal: B must move along −normal… from A to B it is
+  // −normal.
+  out.normal = -face.normal;
+  out.distance = -face.distance;
+  const Vec3 foot = face.normal * face.distance;
+  const Vec3 u = corners[face.corners[1]].w - corners[face.corners[0]].w,
+             v = corners[face.corners[2]].w - corners[face.corners[0]].w, p = foot - corners[face.corners[0]].w;
+  const double uu = u.dot(u), uv = u.dot(v), vv = v.dot(v), pu = p.dot(u), pv = p.dot(v);
+  const double below = uu * vv - uv * uv;
+  const double s = below > 0 ? (vv * pu - uv * pv) / below : 0, t = below > 0 ? (uu * pv - uv * pu) / below : 0;
+  const auto at = [&](const Vec3& x, const Vec3& y, const Vec3& z) -> Vec3 { return (1 - s - t) * x + s * y + t * z; };
+  out.on_a = at(corners[face.corners[0]].on_a, corners[face.corners[1]].on_a, corners[face.corners[2]].on_a);
+  out.on_b = at(corners[face.corners[0]].on_b, corners[face.corners[1]].on_b, corners[face.corners[2]].on_b);
+  return out;
+}
+
+}  // namespace
+
+Separation separation_of(const Convex& a, const Convex& b) {
+  Simplex simplex;
+  Vec3 nearest = b.middle() - a.middle();
+  if (nearest.squaredNorm() < 1e-24) nearest = Vec3::Unit(0);
+  simplex.corners[0] = corner_along(a, b, -nearest);
+  simplex.weights[0] = 1;
+  simplex.count = 1;
+  nearest = simplex.corners[0].w;
+  for (int round = 0; round < 64; ++round) {
+    const double distance = nearest.norm();
+    if (distance < 1e-10) return overlap_of(a, b, simplex);
+    const Corner fresh = corner_along(a, b, -nearest);
+    // No corner is nearer by more than rounding: this is the distance.
+    if (distance * distance - nearest.dot(fresh.w) <= 1e-12 * distance * distance + 1e-15 * distance) break;
+    bool known = false;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(simplex.count); ++i)
+      known = known || (simplex.corners[i].w - fresh.w).squaredNorm() < 1e-24;
+    if (known) break;
+    Simplex grown = simplex;
+    grown.corners[static_cast<std::size_t>(grown.count++)] = fresh;
+    if (grown.count == 2) {
+      grown = nearest_on_segment(grown, 0, 1);
+    } else if (grown.count == 3) {
+      grown = nearest_on_triangle(grown, 0, 1, 2);
+    } else {
+      const Simplex whole = grown;
+      grown = nearest_on_tetrahedron(whole);
+      if (grown.count == 4) return overlap_of(a, b, whole);
+    }
+    const Vec3 next = grown.nearest();
+    if (next.squaredNorm() >= nearest.squaredNorm()) break;  // Rounding keeps it from coming nearer.
+    simplex = grown;
+    nearest = next;
+  }
+  Separation out;
+  out.distance = nearest.norm();
+  out.normal = nearest / out.distance;
+  out.on_a.setZero();
+  out.on_b.setZero();
+  for (std::size_t i = 0; i < static_cast<std::size_t>(simplex.count); ++i) {
+    out.on_a += simplex.weights[i] * simplex.corners[i].on_a;
+    out.on_b += simplex.weights[i] * simplex.corners[i].on_b;
+  }
+  return out;
+}
+
+}  // namespace bronvel

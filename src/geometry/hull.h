@@ -1,0 +1,26 @@
+// Convex hulls: made once from points, shared by all bodies that have them.
+#pragma once
+
+#include <vector>
+
+#include "geometry/shape.h"
+
+namespace bronvel {
+
+/// A convex polyhedron. Faces list their corners counter-clockwise seen from outside.
+struct HullData {
+  std::vector<Vec3> points;   ///< as given, m
+  std::vector<Vec3> corners;  ///< those on the hull
+  std::vector<std::vector<std::uint32_t>> faces;
+  std::vector<Vec3> normals;    ///< outward, unit, one a face
+  std::vector<double> offsets;  ///< normal · x of the face's plane
+  double volume = 0;            ///< m³
+  Vec3 centre = Vec3::Zero();   ///< of the volume, m
+  Mat3 inertia = Mat3::Zero();  ///< about `centre`, for density 1 kg/m³
+  double inner_radius = 0;      ///< of the ball about `centre` that touches the nearest face, m
+};
+
+/// The hull of at least four points that do not lie in a plane. Throws Error otherwise. Built by Qhull.
+Hull make_hull(const std::vector<Vec3>& points);
+
+}  // namespace bronvel

@@ -1,0 +1,19 @@
+// What a shape looks like: triangles with normals, and the edges to be inked.
+#pragma once
+
+#include <vector>
+
+#include "geometry/shape.h"
+
+namespace bronvel {
+
+/// In the shape's own frame, m. Triangles and lines are lists of corners, three and two each; one normal a corner.
+struct Outline {
+  std::vector<Vec3> triangles;
+  std::vector<Vec3> normals;
+  std::vector<Vec3> lines;
+};
+
+Outline outline_of(const Shape& shape);
+
+}  // namespace bronvel
