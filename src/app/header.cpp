@@ -154,6 +154,7 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   connect(&session_, &Session::scripts_changed, this, &Header::show_state);
   connect(&session_, &Session::refreshed, this, &Header::show_time);
   connect(&session_, &Session::said, this, &Header::say);
+  connect(&session_, &Session::opened, message_, &QLabel::clear);
   message_timer_.setSingleShot(true);
   connect(&message_timer_, &QTimer::timeout, message_, &QLabel::clear);
   show_state();

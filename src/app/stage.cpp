@@ -17,13 +17,21 @@ class Stage::Notes : public QWidget {
  public:
   explicit Notes(Stage& stage) : QWidget(&stage), stage_(stage) { setAttribute(Qt::WA_TransparentForMouseEvents); }
 
+  // Only what the notes cover, before and now: repainting the whole stage is dear without graphics hardware.
+  void renew() {
+    const QRect now = stage_.draw_notes(nullptr);
+    update(covered_.united(now));
+    covered_ = now;
+  }
+
  private:
   void paintEvent(QPaintEvent*) override {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
-    stage_.draw_notes(painter);
+    stage_.draw_notes(&painter);
   }
   Stage& stage_;
+  QRect covered_;
 };
 
 Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), session_(session), notes_(new Notes(*this)) {
@@ -45,7 +53,7 @@ void Stage::initializeGL() {
 void Stage::paintGL() {
   ++frames_drawn_;
   if (working_) renderer_.draw(camera_, size(), size() * devicePixelRatio(), session_.bodies(), session_.chosen());
-  notes_->update();
+  notes_->renew();
 }
 
 void Stage::resizeEvent(QResizeEvent* event) {
@@ -70,14 +78,17 @@ std::optional<double> Stage::ground_below(const Vec3& point, const std::string& 
   return best < 1e299 ? std::optional(point.y() - best) : std::nullopt;
 }
 
-void Stage::draw_notes(QPainter& painter) {
+QRect Stage::draw_notes(QPainter* painter) const {
   if (!working_ && frames_drawn_ > 0) {
-    painter.fillRect(rect(), theme::paper);
-    painter.setPen(theme::ink);
-    painter.drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,
-                     "The stage can't be drawn: " + renderer_.fault() + ". Everything else works.");
-    return;
+    if (painter) {
+      painter->fillRect(rect(), theme::paper);
+      painter->setPen(theme::ink);
+      painter->drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,
+                        "The stage can't be drawn: " + renderer_.fault() + ". Everything else works.");
+    }
+    return rect();
   }
+  QRectF covered;
   for (const BodyView& body : session_.bodies()) {
     if (body.name != session_.chosen() || body.kind == MotionKind::fixed) continue;
     // A plumb line from the body to what is under it, with the clear height.
@@ -89,34 +100,42 @@ void Stage::draw_notes(QPainter& painter) {
     if (!seen) continue;
     if (ground && bottom.y() - *ground > 0.02) {
       const QPointF foot = camera_.pixel(Vec3(bottom.x(), *ground, bottom.z()), size());
-      QPen pen(theme::chosen, 1.2);
-      pen.setDashPattern({2, 3});
-      painter.setPen(pen);
-      painter.drawLine(top, foot);
-      painter.setPen(QPen(theme::chosen, 1.2));
-      painter.drawLine(foot - QPointF(5, 0), foot + QPointF(5, 0));
       const QString text = QString::number(bottom.y() - *ground, 'f', 2) + " m";
-      painter.setFont(theme::numbers(11));
-      const QFontMetricsF metrics(painter.font());
+      const QFont font = theme::numbers(11);
       const QPointF at = 0.5 * (top + foot) + QPointF(7, 4);
-      QRectF box = metrics.boundingRect(text).translated(at).adjusted(-4, -2, 4, 2);
-      painter.setPen(Qt::NoPen);
-      painter.setBrush(QColor(251, 249, 244, 225));
-      painter.drawRoundedRect(box, 3, 3);
-      painter.setPen(theme::chosen);
-      painter.drawText(at, text);
+      const QRectF box = QFontMetricsF(font).boundingRect(text).translated(at).adjusted(-4, -2, 4, 2);
+      covered |= box | QRectF(foot - QPointF(6, 2), foot + QPointF(6, 2)) | QRectF(top, QSizeF(1, 1));
+      if (painter) {
+        QPen pen(theme::chosen, 1.2);
+        pen.setDashPattern({2, 3});
+        painter->setPen(pen);
+        painter->drawLine(top, foot);
+        painter->setPen(QPen(theme::chosen, 1.2));
+        painter->drawLine(foot - QPointF(5, 0), foot + QPointF(5, 0));
+        painter->setFont(font);
+        painter->setPen(Qt::NoPen);
+        painter->setBrush(QColor(251, 249, 244, 225));
+        painter->drawRoundedRect(box, 3, 3);
+        painter->setPen(theme::chosen);
+        painter->drawText(at, text);
+      }
     }
     const QPointF crown = camera_.pixel(Vec3(body.pose.position.x(), bounds.high.y(), body.pose.position.z()), size());
-    painter.setFont(theme::words(11, QFont::DemiBold));
+    const QFont font = theme::words(11, QFont::DemiBold);
     const QString name = QString::fromStdString(body.name);
-    const double width = QFontMetricsF(painter.font()).horizontalAdvance(name);
+    const double width = QFontMetricsF(font).horizontalAdvance(name);
     const QRectF tag(crown.x() - width / 2 - 7, crown.y() - 26, width + 14, 18);
-    painter.setPen(QPen(theme::chosen, 1));
-    painter.setBrush(QColor(251, 249, 244, 235));
-    painter.drawRoundedRect(tag, 9, 9);
-    painter.setPen(theme::chosen);
-    painter.drawText(tag, Qt::AlignCenter, name);
+    covered |= tag;
+    if (painter) {
+      painter->setFont(font);
+      painter->setPen(QPen(theme::chosen, 1));
+      painter->setBrush(QColor(251, 249, 244, 235));
+      painter->drawRoundedRect(tag, 9, 9);
+      painter->setPen(theme::chosen);
+      painter->drawText(tag, Qt::AlignCenter, name);
+    }
   }
+  return covered.toAlignedRect().adjusted(-2, -2, 2, 2);
 }
 
 std::string Stage::body_at(const QPointF& pixel) const {

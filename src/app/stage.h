@@ -42,13 +42,14 @@ class Stage : public QOpenGLWidget {
  private:
   class Notes;
   void resizeEvent(QResizeEvent* event) override;
-  void draw_notes(QPainter& painter);
+  /// Draws names, plumb line and height; returns what they cover.
+  QRect draw_notes(QPainter* painter) const;
   std::optional<double> ground_below(const Vec3& point, const std::string& except) const;
 
   Session& session_;
   StageRenderer renderer_;
   Camera camera_;
-  QWidget* notes_ = nullptr;
+  Notes* notes_ = nullptr;
   QPointF pressed_at_, last_;
   bool dragging_ = false;
   bool working_ = false;

@@ -23,7 +23,9 @@ out vec3 scene_point; out vec3 scene_normal; out vec4 tint; out vec4 in_shadow;
 void main() {
   vec4 p = place * vec4(point, 1.0);
   scene_point = p.xyz;
-  scene_normal = normalize(transpose(inverse(mat3(place))) * normal);
+  // Stretched along its own axes only: a normal shrinks where the point grows.
+  mat3 m = mat3(place);
+  scene_normal = normalize(m * (normal / vec3(dot(m[0], m[0]), dot(m[1], m[1]), dot(m[2], m[2]))));
   tint = colour;
   in_shadow = shadow * vec4(p.xyz + scene_normal * 0.01, 1.0);
   gl_Position = clip * p;

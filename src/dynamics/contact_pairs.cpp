@@ -13,8 +13,9 @@ bool can_meet(const BodyRecord& a, const BodyRecord& b) {
   return (a.settings.groups & b.settings.meets) != 0 && (b.settings.groups & a.settings.meets) != 0;
 }
 
+// A mover that stands still is as good as fixed.
 bool idle(const BodyRecord& body) {
-  return body.asleep || !body.dynamic();
+  return body.asleep || body.settings.kind == MotionKind::fixed || (!body.dynamic() && body.heading == 0);
 }
 
 // Points of two ticks nearer than this share of the smaller body's radius are the same point.
@@ -152,6 +153,8 @@ void update_pairs(WorldState& state) {
 void update_contacts(WorldState& state) {
   // A resting body must be seen to touch although it floats a hair above: points this near are always kept.
   constexpr double least_reach = 0.005;
+  // Pairs that move more than this share of the thinner one's half thickness in a sub-step are swept.
+  constexpr double swept_share = 0.5;
   state.active.clear();
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
     Pair& pair = state.pairs[p];
@@ -166,6 +169,8 @@ void update_contacts(WorldState& state) {
                   : Manifold{};
     pair.was_touching = pair.touching;
     pair.closing_speed = 0;
+    pair.passing = false;
+    pair.fast = ra.heading + rb.heading > swept_share * state.settings.substeps * std::min(ra.inner, rb.inner);
     set_manifold(state, pair, m);
     if (m.count == 0) continue;
     for (ContactRow& row : pair.rows) row.total = 0;

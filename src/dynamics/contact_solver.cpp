@@ -112,6 +112,7 @@ int contact_passes(const WorldState& state) {
 void warm_start_contacts(WorldState& state) {
   for (const std::uint32_t p : state.active) {
     const Pair& pair = state.pairs[p];
+    if (pair.passing) continue;
     Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
     for (int i = 0; i < pair.count; ++i) {
       const ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
@@ -131,6 +132,7 @@ void solve_contacts(WorldState& state, double h, bool push_out, int passes) {
   const double leak = 1.2 * recovery_rate * h / passes;
   for (const std::uint32_t p : state.active) {
     Pair& pair = state.pairs[p];
+    if (pair.passing) continue;
     Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
     const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
     const Mat3 turn_a = (a.orientation * a0.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
@@ -158,6 +160,7 @@ void solve_contacts(WorldState& state, double h, bool push_out, int passes) {
 void sum_impulses(WorldState& state) {
   for (const std::uint32_t p : state.active) {
     Pair& pair = state.pairs[p];
+    if (pair.passing) continue;
     for (int i = 0; i < pair.count; ++i) {
       ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
       row.total += row.impulse;

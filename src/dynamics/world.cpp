@@ -33,6 +33,7 @@ void take_settings(BodyRecord& record, Motion& motion, const BodySettings& setti
   record.mass = mass_properties(settings.shape, settings.mass / volume);
   record.mass.mass = settings.mass;
   const Bounds bounds = shape_bounds(settings.shape, Pose{});
+  record.inner = inner_radius(settings.shape);
   record.radius = (bounds.high.cwiseAbs().cwiseMax(bounds.low.cwiseAbs())).norm();
   if (record.dynamic()) {
     record.inverse_inertia = record.mass.inertia.inverse();
@@ -347,26 +348,13 @@ std::uint64_t World::digest() const {
   return hash;
 }
 
-std::optional<WorldRayHit> World::ray(const Vec3& origin, const Vec3& direction, double reach,
-                                      std::uint32_t groups) const {
-  check(origin, "ray", "metres");
-  check(direction, "ray", "metres");
-  const double length = direction.norm();
-  if (length < 1e-12) throw Error("ray", "wants a direction that is not zero");
-  const Vec3 unit = direction / length;
-  std::optional<WorldRayHit> best;
-  state_->broad_phase.along(origin, unit, reach, [&](std::uint32_t i) {
-    const BodyRecord& record = state_->records[i];
-    if ((record.settings.groups & groups) == 0) return true;
-    const Motion& m = state_->motions[i];
-    const Pose pose{m.centre - m.orientation * record.mass.centre, m.orientation};
-    const auto hit = cast_ray(record.settings.shape, pose, origin, unit, reach);
-    const bool nearer = hit && (!best || hit->distance < best->hit.distance ||
-                                (hit->distance == best->hit.distance && i < best->body.index));
-    if (nearer) best = WorldRayHit{{i, record.generation}, *hit};
-    return true;
-  });
-  return best;
+WorldSnapshot World::snapshot() const {
+  return {std::make_shared<const WorldState>(*state_)};
+}
+
+void World::restore(const WorldSnapshot& snapshot) {
+  if (!snapshot.state) throw Error("restore", "the snapshot is empty");
+  *state_ = *snapshot.state;
 }
 
 }  // namespace bronvel

@@ -26,7 +26,20 @@ struct WorldRayHit {
   RayHit hit;
 };
 
+/// How near two things are, or where they first meet.
+struct WorldNearest {
+  BodyHandle body;
+  double distance = 0;          ///< m; negative where they overlap
+  Vec3 point = Vec3::Zero();    ///< on the body's surface, scene frame, m
+  Vec3 normal = Vec3::Unit(1);  ///< outward from the body, unit
+};
+
 struct WorldState;
+
+/// All of a world at one moment, to go back to. Cheap to keep and to copy.
+struct WorldSnapshot {
+  std::shared_ptr<const WorldState> state;
+};
 
 /// Bodies, contacts and time. Everything is deterministic: the same calls in the same order give the same bits.
 /// A call that can't be met throws Error and leaves the world as it was.
@@ -76,6 +89,18 @@ class World {
   // Questions
   std::optional<WorldRayHit> ray(const Vec3& origin, const Vec3& direction, double reach,
                                  std::uint32_t groups = 0xFFFFFFFFU) const;
+  /// The bodies that overlap the shape, in order of their index.
+  std::vector<BodyHandle> overlapping(const Shape& shape, const Pose& pose, std::uint32_t groups = 0xFFFFFFFFU) const;
+  /// The body nearest to the point, no farther than `reach` m.
+  std::optional<WorldNearest> nearest(const Vec3& point, double reach, std::uint32_t groups = 0xFFFFFFFFU) const;
+  /// Moves the shape along `way` without turning; the first body that it meets, `distance` being how far it came (m).
+  std::optional<WorldNearest> sweep(const Shape& shape, const Pose& pose, const Vec3& way,
+                                    std::uint32_t groups = 0xFFFFFFFFU) const;
+
+  /// Everything that the next ticks depend on. After `restore` the world goes on exactly as it did from there.
+  WorldSnapshot snapshot() const;
+  void restore(const WorldSnapshot& snapshot);
+
   double kinetic_energy() const;  ///< of all dynamic bodies, J
   std::uint64_t digest() const;   ///< of the bits of every body's motion
 

@@ -36,6 +36,7 @@ struct BodyRecord {
   std::uint32_t generation = 0;
   BroadPhase::Leaf leaf = -1;
   double radius = 0;     ///< of a ball about the centre of mass that holds the shape, m
+  double inner = 0;      ///< radius of the largest ball inside the shape, m
   double heading = 0;    ///< how far any point may move in the coming tick, m
   double still_for = 0;  ///< s
   bool alive = false;
@@ -81,6 +82,8 @@ struct Pair {
   std::array<ContactRow, 4> rows;
   FrictionRow friction;
   double closing_speed = 0;  ///< greatest seen in this tick, m/s
+  bool fast = false;         ///< may jump over one another in a sub-step: swept
+  bool passing = false;      ///< fast, and found to stay apart in this sub-step: the solver leaves it alone
   bool touching = false;
   bool was_touching = false;
   bool alive = false;
@@ -103,6 +106,7 @@ struct WorldState {
   // Scratch, kept to save allocation.
   std::vector<std::uint32_t> active;  ///< pairs with points and a response, in order of (a, b)
   std::vector<Motion> at_start;       ///< motions at the tick's start
+  std::vector<double> struck_at;      ///< moment of each body's last hit in this sub-step, s
   std::vector<Vec3> velocity_before;  ///< at the sub-step's start
   std::vector<Vec3> velocity_free;    ///< as smooth forces alone would have it at the sub-step's end
 

@@ -49,5 +49,6 @@ void prove_friction(Findings& findings);
 void prove_motion(Findings& findings);
 void prove_momentum(Findings& findings);
 void prove_stacks(Findings& findings);
+void prove_sweep(Findings& findings);
 
 }  // namespace bronvel

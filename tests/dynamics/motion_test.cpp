@@ -240,3 +240,63 @@ TEST_CASE("a body that is not solid is touched but does not push") {
   CHECK(touched);
   CHECK(world.motion(ball).pose.position.y() == Approx(3 - 0.5 * 9.81 * 1.5 * 1.5));
 }
+
+TEST_CASE("overlaps, nearest points and sweeps agree with closed forms") {
+  World world(WorldSettings{});
+  const BodyHandle ground = floor_of(world);
+  const BodyHandle cask = world.create({.shape = Cylinder{0.5, 1}, .groups = 2}, {{{0, 2, 0}}});
+  CHECK(world.overlapping(Sphere{0.3}, {{0.75, 2, 0}}) == std::vector<BodyHandle>{cask});
+  CHECK(world.overlapping(Sphere{0.2}, {{0.75, 2, 0}}).empty());
+  CHECK(world.overlapping(Box{{1, 5, 1}}, {{0, 2, 0}}) == std::vector<BodyHandle>{ground, cask});
+  CHECK(world.overlapping(Box{{1, 5, 1}}, {{0, 2, 0}}, 1) == std::vector<BodyHandle>{ground});
+  const auto near = world.nearest({2, 2.2, 0}, 10);
+  REQUIRE(near);
+  CHECK(near->body == cask);
+  CHECK(near->distance == Approx(1.5).margin(1e-4));
+  CHECK(near->normal.x() == Approx(1));
+  CHECK_FALSE(world.nearest({2, 5, 0}, 1));
+  const auto met = world.sweep(Sphere{0.25}, {{0, 10, 0}}, {0, -20, 0});
+  REQUIRE(met);
+  CHECK(met->body == cask);
+  CHECK(met->distance == Approx(10 - 2.5 - 0.25).margin(1e-5));
+  CHECK_FALSE(world.sweep(Sphere{0.25}, {{0, 10, 0}}, {0, -5, 0}));
+  CHECK(world.sweep(Sphere{0.25}, {{3, 10, 0}}, {0, -20, 0})->distance == Approx(9.75).margin(1e-5));
+}
+
+TEST_CASE("a world goes on from a snapshot exactly as it did before") {
+  World world({.tick_rate = 60});
+  floor_of(world);
+  for (int i = 0; i < 24; ++i)
+    world.create({.shape = i % 2 == 0 ? Shape(Box{{0.5, 0.4, 0.6}}) : Shape(Cylinder{0.3, 0.5})},
+                 {{{0.8 * (i % 4), 0.6 + 0.8 * (i / 8), 0.8 * (i / 4 % 2)}}});
+  run(world, 0.7);
+  const WorldSnapshot middle = world.snapshot();
+  run(world, 1.5);
+  const std::uint64_t end = world.digest();
+  const std::int64_t tick = world.tick();
+  world.restore(middle);
+  CHECK(world.tick() == 42);
+  run(world, 1.5);
+  CHECK(world.digest() == end);
+  CHECK(world.tick() == tick);
+  World other(WorldSettings{});
+  other.restore(middle);
+  run(other, 1.5);
+  CHECK(other.digest() == end);
+  CHECK_THROWS_AS(other.restore(WorldSnapshot{}), Error);
+}
+
+TEST_CASE("a kinematic body pushes others at its own speed and is not pushed back") {
+  World world({.tick_rate = 60});
+  floor_of(world, {.static_friction = 0, .dynamic_friction = 0});
+  const BodyHandle pusher = world.create({.kind = MotionKind::kinematic, .shape = Box{{1, 1, 1}}},
+                                         {{{-2, 0.5, 0}}, {1.5, 0, 0}, Vec3::Zero()});
+  const BodyHandle crate = world.create({.shape = Box{{1, 1, 1}},
+                                         .mass = 500,
+                                         .surface = {.static_friction = 0, .dynamic_friction = 0, .restitution = 0}},
+                                        {{{0, 0.5, 0}}});
+  run(world, 2);
+  CHECK(world.motion(pusher).pose.position.x() == Approx(1).margin(1e-9));
+  CHECK(world.motion(crate).pose.position.x() == Approx(2).margin(0.01));
+  CHECK(world.motion(crate).velocity.x() == Approx(1.5).margin(0.01));
+}

@@ -2,13 +2,15 @@
 dials {
   shove = { 420, unit = "N·s", from = 0, to = 2000,
             tip = "impulse towards the casks" },
+  lift  = { 260, unit = "N·s", from = 0, to = 800,
+            tip = "impulse upwards" },
   wait  = { 1.0, unit = "s", from = 0, to = 4,
             tip = "how long it waits" },
 }
 
 function on.play()
   after(dials.wait, function()
-    body:impulse(vec(dials.shove, 0, 0))
+    body:impulse(vec(dials.shove, dials.lift, 0))
   end)
 end
 

@@ -1,0 +1,113 @@
+// Questions to the world: rays, overlaps, nearest points, sweeps.
+#include "dynamics/contact_pairs.h"
+#include "dynamics/world.h"
+#include "dynamics/world_state.h"
+#include "geometry/distance.h"
+#include "geometry/error.h"
+
+namespace bronvel {
+namespace {
+
+void check(const Vec3& v, const char* call) {
+  if (!finite(v)) throw Error(call, "wants vectors in metres, got one that is not a number");
+}
+
+void check(const Shape& shape, const Pose& pose, const char* call) {
+  if (const auto fault = shape_fault(shape)) throw Error(call, *fault);
+  if (!finite(pose.position) || !finite(pose.orientation)) throw Error(call, "wants a pose of numbers");
+}
+
+Pose pose_of(const WorldState& state, std::uint32_t i) {
+  return shape_pose(state.records[i], state.motions[i]);
+}
+
+// Surface to surface; the normal points away from the body.
+WorldNearest between(const WorldState& state, std::uint32_t i, const Shape& shape, const Pose& pose) {
+  const Pose body_pose = pose_of(state, i);
+  const Convex body(state.records[i].settings.shape, body_pose), other(shape, pose);
+  const Separation apart = separation_of(body, other);
+  return {{i, state.records[i].generation},
+          apart.distance - body.radius() - other.radius(),
+          apart.on_a + apart.normal * body.radius(),
+          apart.normal};
+}
+
+}  // namespace
+
+std::optional<WorldRayHit> World::ray(const Vec3& origin, const Vec3& direction, double reach,
+                                      std::uint32_t groups) const {
+  check(origin, "ray");
+  check(direction, "ray");
+  const double length = direction.norm();
+  if (length < 1e-12) throw Error("ray", "wants a direction that is not zero");
+  const Vec3 unit = direction / length;
+  std::optional<WorldRayHit> best;
+  state_->broad_phase.along(origin, unit, reach, [&](std::uint32_t i) {
+    const BodyRecord& record = state_->records[i];
+    if ((record.settings.groups & groups) == 0) return true;
+    const auto hit = cast_ray(record.settings.shape, pose_of(*state_, i), origin, unit, reach);
+    const bool nearer = hit && (!best || hit->distance < best->hit.distance ||
+                                (hit->distance == best->hit.distance && i < best->body.index));
+    if (nearer) best = WorldRayHit{{i, record.generation}, *hit};
+    return true;
+  });
+  return best;
+}
+
+std::vector<BodyHandle> World::overlapping(const Shape& shape, const Pose& pose, std::uint32_t groups) const {
+  check(shape, pose, "overlapping");
+  std::vector<BodyHandle> found;
+  state_->broad_phase.overlapping(shape_bounds(shape, pose), [&](std::uint32_t i) {
+    if ((state_->records[i].settings.groups & groups) != 0 && between(*state_, i, shape, pose).distance <= 0)
+      found.push_back({i, state_->records[i].generation});
+    return true;
+  });
+  std::sort(found.begin(), found.end());
+  return found;
+}
+
+std::optional<WorldNearest> World::nearest(const Vec3& point, double reach, std::uint32_t groups) const {
+  check(point, "nearest");
+  const Shape dot = Sphere{1e-6};
+  std::optional<WorldNearest> best;
+  state_->broad_phase.overlapping(Bounds{point, point}.grown(std::max(reach, 0.0)), [&](std::uint32_t i) {
+    if ((state_->records[i].settings.groups & groups) == 0) return true;
+    const WorldNearest here = between(*state_, i, dot, {point, Quat::Identity()});
+    if (here.distance > reach) return true;
+    if (!best || here.distance < best->distance || (here.distance == best->distance && i < best->body.index))
+      best = here;
+    return true;
+  });
+  return best;
+}
+
+std::optional<WorldNearest> World::sweep(const Shape& shape, const Pose& pose, const Vec3& way,
+                                         std::uint32_t groups) const {
+  check(shape, pose, "sweep");
+  check(way, "sweep");
+  const double length = way.norm();
+  const Vec3 direction = length > 0 ? Vec3(way / length) : Vec3(Vec3::Unit(1));
+  std::optional<WorldNearest> best;
+  state_->broad_phase.overlapping(shape_bounds(shape, pose).swept(way), [&](std::uint32_t i) {
+    if ((state_->records[i].settings.groups & groups) == 0) return true;
+    // Conservative advancement: never farther than the gap allows at the speed of closing.
+    double travelled = 0;
+    for (int step = 0; step < 64; ++step) {
+      const Pose here{pose.position + direction * travelled, pose.orientation};
+      WorldNearest near = between(*state_, i, shape, here);
+      if (near.distance <= 1e-6) {
+        near.distance = travelled;
+        if (!best || travelled < best->distance || (travelled == best->distance && i < best->body.index)) best = near;
+        return true;
+      }
+      const double closing = -near.normal.dot(direction);
+      if (closing <= 1e-12) return true;
+      travelled += near.distance / closing;
+      if (travelled > length || (best && travelled > best->distance)) return true;
+    }
+    return true;
+  });
+  return best;
+}
+
+}  // namespace bronvel
