@@ -16,18 +16,36 @@ double inverse_or_zero(double k) {
   return k > 0 ? 1 / k : 0;
 }
 
-double turning_mass(const Motion& a, const Motion& b, const Vec3& axis) {
-  return inverse_or_zero(axis.dot(a.inverse_inertia * axis) + axis.dot(b.inverse_inertia * axis));
+Lever pushing_lever(const Motion& a, const Motion& b, const Vec3& arm_a, const Vec3& arm_b, const Vec3& along) {
+  Lever l;
+  l.along = along;
+  l.cross_a = arm_a.cross(along);
+  l.cross_b = arm_b.cross(along);
+  l.spin_a = a.inverse_inertia * l.cross_a;
+  l.spin_b = b.inverse_inertia * l.cross_b;
+  l.mass = inverse_or_zero(a.inverse_mass + b.inverse_mass + l.cross_a.dot(l.spin_a) + l.cross_b.dot(l.spin_b));
+  return l;
 }
 
-void turn(Motion& a, Motion& b, const Vec3& angular_impulse) {
-  a.angular_velocity -= a.inverse_inertia * angular_impulse;
-  b.angular_velocity += b.inverse_inertia * angular_impulse;
+Lever turning_lever(const Motion& a, const Motion& b, const Vec3& axis) {
+  Lever l;
+  l.cross_a = l.cross_b = axis;
+  l.spin_a = a.inverse_inertia * axis;
+  l.spin_b = b.inverse_inertia * axis;
+  l.mass = inverse_or_zero(axis.dot(l.spin_a) + axis.dot(l.spin_b));
+  return l;
 }
 
-void push(Motion& a, Motion& b, const Vec3& impulse, const Vec3& arm_a, const Vec3& arm_b) {
-  a.push(-impulse, arm_a);
-  b.push(impulse, arm_b);
+// Speed of B against A along the lever.
+double speed_along(const Lever& l, const Motion& a, const Motion& b) {
+  return l.along.dot(b.velocity - a.velocity) + l.cross_b.dot(b.angular_velocity) - l.cross_a.dot(a.angular_velocity);
+}
+
+void apply(const Lever& l, double impulse, Motion& a, Motion& b) {
+  a.velocity -= (a.inverse_mass * impulse) * l.along;
+  b.velocity += (b.inverse_mass * impulse) * l.along;
+  a.angular_velocity -= impulse * l.spin_a;
+  b.angular_velocity += impulse * l.spin_b;
 }
 
 // Two impulses across the normal, held while they are no more than `hold`, else cut to `slip` (a circular bound).
@@ -38,65 +56,53 @@ std::array<double, 2> bounded(std::array<double, 2> wanted, double hold, double 
   return {wanted[0] * share, wanted[1] * share};
 }
 
-double normal_sum(const Pair& pair) {
-  double sum = 0;
-  for (int i = 0; i < pair.count; ++i) sum += pair.rows[static_cast<std::size_t>(i)].impulse;
-  return sum;
+// Stops what moves along both levers as far as the bound allows.
+void resist(const std::array<Lever, 2>& levers, std::array<double, 2>& impulses, double hold, double slip, Motion& a,
+            Motion& b) {
+  const std::array<double, 2> next = bounded({impulses[0] - levers[0].mass * speed_along(levers[0], a, b),
+                                              impulses[1] - levers[1].mass * speed_along(levers[1], a, b)},
+                                             hold, slip);
+  for (std::size_t t = 0; t < 2; ++t) apply(levers[t], next[t] - impulses[t], a, b);
+  impulses = next;
 }
 
 void solve_friction(Pair& pair, Motion& a, Motion& b) {
   FrictionRow& f = pair.friction;
-  const double load = normal_sum(pair);
+  double load = 0;
+  for (int i = 0; i < pair.count; ++i) load += pair.rows[static_cast<std::size_t>(i)].impulse;
 
   if (pair.surface.rolling_friction > 0) {
-    const Vec3 spin = b.angular_velocity - a.angular_velocity;
     const double most = pair.surface.rolling_friction * load * f.roll_arm;
-    const std::array<double, 2> roll = bounded({f.roll[0] - f.roll_mass[0] * pair.tangents[0].dot(spin),
-                                                f.roll[1] - f.roll_mass[1] * pair.tangents[1].dot(spin)},
-                                               most, most);
-    turn(a, b, pair.tangents[0] * (roll[0] - f.roll[0]) + pair.tangents[1] * (roll[1] - f.roll[1]));
-    f.roll = roll;
+    resist(f.roll_levers, f.roll, most, most, a, b);
   }
-
   if (f.lever > 0) {
-    const double spin = pair.normal.dot(b.angular_velocity - a.angular_velocity);
     const double most = pair.surface.dynamic_friction * load * f.lever;
-    const double twist = std::clamp(f.twist - f.twist_mass * spin, -most, most);
-    turn(a, b, pair.normal * (twist - f.twist));
+    const double twist = std::clamp(f.twist - f.twist_lever.mass * speed_along(f.twist_lever, a, b), -most, most);
+    apply(f.twist_lever, twist - f.twist, a, b);
     f.twist = twist;
   }
-
-  const Vec3 slip = b.velocity_at(f.arm_b) - a.velocity_at(f.arm_a);
-  const std::array<double, 2> slide =
-      bounded({f.slide[0] - f.slide_mass[0] * pair.tangents[0].dot(slip),
-               f.slide[1] - f.slide_mass[1] * pair.tangents[1].dot(slip)},
-              pair.surface.static_friction * load, pair.surface.dynamic_friction * load);
-  push(a, b, pair.tangents[0] * (slide[0] - f.slide[0]) + pair.tangents[1] * (slide[1] - f.slide[1]), f.arm_a, f.arm_b);
-  f.slide = slide;
+  resist(f.slide_levers, f.slide, pair.surface.static_friction * load, pair.surface.dynamic_friction * load, a, b);
 }
 
 }  // namespace
 
 double effective_mass(const Motion& a, const Motion& b, const Vec3& arm_a, const Vec3& arm_b, const Vec3& direction) {
-  const Vec3 ca = arm_a.cross(direction), cb = arm_b.cross(direction);
-  return inverse_or_zero(a.inverse_mass + b.inverse_mass + ca.dot(a.inverse_inertia * ca) +
-                         cb.dot(b.inverse_inertia * cb));
+  return pushing_lever(a, b, arm_a, arm_b, direction).mass;
 }
 
 void prepare_pair(const WorldState& state, Pair& pair) {
   const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
   for (int i = 0; i < pair.count; ++i) {
     ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-    row.mass = effective_mass(a, b, row.arm_a, row.arm_b, pair.normal);
-    const double closing = -pair.normal.dot(b.velocity_at(row.arm_b) - a.velocity_at(row.arm_a));
-    pair.closing_speed = std::max(pair.closing_speed, closing);
+    row.normal = pushing_lever(a, b, row.arm_a, row.arm_b, pair.normal);
+    pair.closing_speed = std::max(pair.closing_speed, -speed_along(row.normal, a, b));
   }
   FrictionRow& f = pair.friction;
   for (std::size_t t = 0; t < 2; ++t) {
-    f.slide_mass[t] = effective_mass(a, b, f.arm_a, f.arm_b, pair.tangents[t]);
-    f.roll_mass[t] = turning_mass(a, b, pair.tangents[t]);
+    f.slide_levers[t] = pushing_lever(a, b, f.arm_a, f.arm_b, pair.tangents[t]);
+    f.roll_levers[t] = turning_lever(a, b, pair.tangents[t]);
   }
-  f.twist_mass = turning_mass(a, b, pair.normal);
+  f.twist_lever = turning_lever(a, b, pair.normal);
 }
 
 void prepare_contacts(WorldState& state) {
@@ -116,11 +122,29 @@ void warm_start_contacts(WorldState& state) {
     Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
     for (int i = 0; i < pair.count; ++i) {
       const ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      push(a, b, pair.normal * row.impulse, row.arm_a, row.arm_b);
+      apply(row.normal, row.impulse, a, b);
     }
     const FrictionRow& f = pair.friction;
-    push(a, b, pair.tangents[0] * f.slide[0] + pair.tangents[1] * f.slide[1], f.arm_a, f.arm_b);
-    turn(a, b, pair.normal * f.twist + pair.tangents[0] * f.roll[0] + pair.tangents[1] * f.roll[1]);
+    for (std::size_t t = 0; t < 2; ++t) {
+      apply(f.slide_levers[t], f.slide[t], a, b);
+      apply(f.roll_levers[t], f.roll[t], a, b);
+    }
+    apply(f.twist_lever, f.twist, a, b);
+  }
+}
+
+void place_contacts(WorldState& state) {
+  for (const std::uint32_t p : state.active) {
+    Pair& pair = state.pairs[p];
+    const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
+    const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
+    const Mat3 turn_a = (a.orientation * a0.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
+    const Mat3 turn_b = (b.orientation * b0.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
+    const Vec3 drift = (b.centre - b0.centre) - (a.centre - a0.centre);
+    for (int i = 0; i < pair.count; ++i) {
+      ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
+      row.gap_now = row.gap + pair.normal.dot(drift + turn_b * row.arm_b - turn_a * row.arm_a);
+    }
   }
 }
 
@@ -134,23 +158,19 @@ void solve_contacts(WorldState& state, double h, bool push_out, int passes) {
     Pair& pair = state.pairs[p];
     if (pair.passing) continue;
     Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-    const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-    const Mat3 turn_a = (a.orientation * a0.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
-    const Mat3 turn_b = (b.orientation * b0.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
-    const Vec3 drift = (b.centre - b0.centre) - (a.centre - a0.centre);
-    for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
-      ContactRow& row = pair.rows[i];
-      const double gap = row.gap + pair.normal.dot(drift + turn_b * row.arm_b - turn_a * row.arm_a);
-      const double speed = pair.normal.dot(b.velocity_at(row.arm_b) - a.velocity_at(row.arm_a));
+    for (int i = 0; i < pair.count; ++i) {
+      ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
+      const double gap = row.gap_now;
       double wanted = 0;
       if (push_out)
         wanted = gap > 0 && row.impulse == 0 ? gap / h : std::max(recovery_rate * gap, -recovery_speed);
       else if (gap > 0 && row.impulse == 0)
         continue;  // Not met yet: the next sub-step's business.
       const double softness = push_out && row.impulse > 0 ? leak : 0;
-      const double change = -row.mass * (1 - softness) * (speed + wanted) - softness * row.impulse;
+      const double change =
+          -row.normal.mass * (1 - softness) * (speed_along(row.normal, a, b) + wanted) - softness * row.impulse;
       const double impulse = std::max(row.impulse + change, 0.0);
-      push(a, b, pair.normal * (impulse - row.impulse), row.arm_a, row.arm_b);
+      apply(row.normal, impulse - row.impulse, a, b);
       row.impulse = impulse;
     }
     solve_friction(pair, a, b);

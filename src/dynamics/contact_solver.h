@@ -18,6 +18,9 @@ int contact_passes(const WorldState& state);
 /// Gives every contact the impulses of the last sub-step as a first guess: all of them before any is solved.
 void warm_start_contacts(WorldState& state);
 
+/// Brings the gaps in line with the bodies' positions. Before each round of passes.
+void place_contacts(WorldState& state);
+
 /// One of `passes` passes over all active contacts for a sub-step of h seconds. With `push_out`, overlap is pushed
 /// apart as by a stiff, heavily damped spring; without, the speed that pushing gave is taken back, so that overlap
 /// never turns into energy. Method: soft constraints from an implicit spring and damper; small steps instead of

@@ -218,10 +218,12 @@ void resolve_impacts(WorldState& state, double h) {
     return hit;
   };
   std::vector<std::pair<std::uint32_t, Hit>> hits;  // of this round, soonest first
-  std::vector<bool> struck(state.motions.size());
+  std::vector<bool> struck(state.motions.size(), true);
   for (int round = 0; round < most_rounds; ++round) {
     hits.clear();
     for (const std::uint32_t p : state.active) {
+      // After the first round only what was struck in the last one can bring new hits.
+      if (!struck[state.pairs[p].a] && !struck[state.pairs[p].b]) continue;
       const Hit hit = look(state.pairs[p]);
       if (hit.any) hits.emplace_back(p, hit);
     }

@@ -290,9 +290,11 @@ void World::step() {
   for (int sub = 0; sub < s.settings.substeps; ++sub) {
     resolve_impacts(s, h);
     integrate_velocities(s, h);
+    place_contacts(s);
     warm_start_contacts(s);
     for (int pass = 0; pass < passes; ++pass) solve_contacts(s, h, true, passes);
     integrate_positions(s, h);
+    place_contacts(s);
     for (int pass = 0; pass < passes; ++pass) solve_contacts(s, h, false, passes);
     sum_impulses(s);
   }

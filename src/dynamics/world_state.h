@@ -47,25 +47,34 @@ struct BodyRecord {
   bool dynamic() const { return settings.kind == MotionKind::dynamic; }
 };
 
+/// One direction in which a pair can be pushed or turned, made ready for many passes: what an impulse of 1 changes.
+struct Lever {
+  Vec3 along = Vec3::Zero();                            ///< unit; zero for a turning lever
+  Vec3 cross_a = Vec3::Zero(), cross_b = Vec3::Zero();  ///< arm × along, or the axis of a turning lever
+  Vec3 spin_a = Vec3::Zero(), spin_b = Vec3::Zero();    ///< inverse inertia × cross
+  double mass = 0;                                      ///< kg, or kg·m² for a turning lever
+};
+
 /// One contact point between ticks and while solving. Arms are from the centres of mass, scene frame at the tick's
 /// start.
 struct ContactRow {
   Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();
   Vec3 local_a = Vec3::Zero();  ///< the point in A's turning frame, to know it again next tick, m
   double gap = 0;               ///< at the tick's start, m
-  double mass = 0;              ///< effective, along the normal, kg
-  double impulse = 0;           ///< of one sub-step, kept as a first guess, N·s
-  double total = 0;             ///< over the tick, N·s
+  double gap_now = 0;           ///< with the positions of the passes that go on, m
+  Lever normal;
+  double impulse = 0;  ///< of one sub-step, kept as a first guess, N·s
+  double total = 0;    ///< over the tick, N·s
 };
 
 /// Friction of a whole manifold: against sliding at its middle, against turning about the normal, against rolling.
 struct FrictionRow {
   Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();
-  double lever = 0;                     ///< mean distance of the points from the middle, m
-  double roll_arm = 0;                  ///< distance of the contact from the centre that rolls, m
-  std::array<double, 2> slide_mass{};   ///< kg
-  double twist_mass = 0;                ///< kg·m²
-  std::array<double, 2> roll_mass{};    ///< kg·m²
+  double lever = 0;     ///< mean distance of the points from the middle, m
+  double roll_arm = 0;  ///< distance of the contact from the centre that rolls, m
+  std::array<Lever, 2> slide_levers;
+  Lever twist_lever;
+  std::array<Lever, 2> roll_levers;
   std::array<double, 2> slide{};        ///< impulses of one sub-step along the tangents, N·s
   double twist = 0;                     ///< N·m·s
   std::array<double, 2> roll{};         ///< N·m·s

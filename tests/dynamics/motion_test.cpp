@@ -289,8 +289,9 @@ TEST_CASE("a world goes on from a snapshot exactly as it did before") {
 TEST_CASE("a kinematic body pushes others at its own speed and is not pushed back") {
   World world({.tick_rate = 60});
   floor_of(world, {.static_friction = 0, .dynamic_friction = 0});
-  const BodyHandle pusher = world.create({.kind = MotionKind::kinematic, .shape = Box{{1, 1, 1}}},
-                                         {{{-2, 0.5, 0}}, {1.5, 0, 0}, Vec3::Zero()});
+  const BodyHandle pusher =
+      world.create({.kind = MotionKind::kinematic, .shape = Box{{1, 1, 1}}, .surface = {.restitution = 0}},
+                   {{{-2, 0.5, 0}}, {1.5, 0, 0}, Vec3::Zero()});
   const BodyHandle crate = world.create({.shape = Box{{1, 1, 1}},
                                          .mass = 500,
                                          .surface = {.static_friction = 0, .dynamic_friction = 0, .restitution = 0}},
