@@ -42,11 +42,15 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
 
   card_ = new Card(session_, stage_);
   keep_ = new KeepPanel(session_, stage_);
-  hint_ = new QLabel("drag turns · right drag moves · wheel zooms · F frames the chosen body · A all", stage_);
+  hint_ = new QLabel("drag turns · right drag moves · wheel zooms · F chosen · A all", stage_);
   hint_->setFont(theme::words(11));
   hint_->setStyleSheet("color: " + theme::faint_ink.name() + "; background: transparent");
   hint_->adjustSize();
   hint_->setAttribute(Qt::WA_TransparentForMouseEvents);
+  connect(stage_, &Stage::drawn_plainly, hint_, [this] {
+    hint_->setText(hint_->text() + " · no graphics hardware: plain shadows");
+    hint_->adjustSize();
+  });
   notice_ = new QFrame(stage_);
   notice_->setObjectName("notice");
   notice_->setStyleSheet("#notice { background: #FAE9E2; border: 1px solid " + theme::accent.name() +

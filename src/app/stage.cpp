@@ -48,6 +48,7 @@ Stage::~Stage() = default;
 
 void Stage::initializeGL() {
   working_ = renderer_.start();
+  if (renderer_.plain()) emit drawn_plainly();
 }
 
 void Stage::paintGL() {

@@ -30,6 +30,11 @@ class Stage : public QOpenGLWidget {
   int frames_drawn() const { return frames_drawn_; }
   QString renderer() const { return renderer_.renderer(); }
 
+ signals:
+  /// The machine has no graphics hardware; something was left out.
+  void drawn_plainly();
+
+ public:
  protected:
   void initializeGL() override;
   void paintGL() override;

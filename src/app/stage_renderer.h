@@ -26,6 +26,8 @@ class StageRenderer : protected QOpenGLFunctions_3_3_Core {
             const std::string& chosen);
   QString fault() const { return fault_; }
   QString renderer() const { return renderer_; }
+  /// Drawn by the processor alone: shadows are plainer.
+  bool plain() const { return plain_; }
 
  private:
   struct Mesh {
@@ -44,6 +46,8 @@ class StageRenderer : protected QOpenGLFunctions_3_3_Core {
   QMatrix4x4 shadow_matrix(const std::vector<BodyView>& bodies, const Camera& camera) const;
 
   QString fault_, renderer_;
+  bool plain_ = false;
+  int shadow_size_ = 0;
   QOpenGLShaderProgram body_, line_, floor_, depth_;
   struct Drawn {
     Shape shape;

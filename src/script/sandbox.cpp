@@ -154,7 +154,7 @@ Sandbox::Sandbox(const SandboxLimits& limits, void* user_data) : user(user_data)
   *static_cast<Sandbox**>(lua_getextraspace(lua)) = this;
   open_libraries();
   lua_sethook(lua, count, LUA_MASKCOUNT, hook_step);
-  lua_gc(lua, LUA_GCINC, 100, 200, 12);
+  lua_gc(lua, LUA_GCINC, 200, 200, 12);
 }
 
 Sandbox::~Sandbox() {
