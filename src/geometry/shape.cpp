@@ -31,7 +31,7 @@ std::string shape_word(const Shape& shape) {
 }
 
 std::optional<std::string> shape_fault(const Shape& shape) {
-  const auto either = [](std::optional<std::string> first, std::optional<std::string> second) {
+  const auto either = [](const std::optional<std::string>& first, const std::optional<std::string>& second) {
     return first ? first : second;
   };
   return std::visit(
