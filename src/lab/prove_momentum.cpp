@@ -91,7 +91,8 @@ void prove_momentum(Findings& findings) {
       BodySettings s;
       s.shape = i % 2 == 0 ? Shape(Box{{0.5, 0.4, 0.6}}) : Shape(Sphere{0.3});
       s.surface.restitution = 0.3;
-      const Pose pose{{0.9 * (i % 4), 0.6 + 0.9 * (i / 8), 0.9 * (i / 4 % 2)},
+      const int layer = i / 8, row_in_layer = i / 4 % 2;
+      const Pose pose{{0.9 * (i % 4), 0.6 + 0.9 * layer, 0.9 * row_in_layer},
                       Quat(Eigen::AngleAxisd(0.4 * i, Vec3(1, 1, 0.3).normalized()))};
       pile.create(s, {pose});
     }

@@ -27,10 +27,13 @@ void prove_stacks(Findings& findings) {
     {
       World world({.tick_rate = rate});
       add_floor(world, oak);
+      constexpr int count = 20;
       std::vector<BodyHandle> stack;
-      for (int i = 0; i < 20; ++i) stack.push_back(world.create(block({1, 1, 1}, 1, oak), {{{0, 0.5 + i, 0}}}));
+      stack.reserve(count);
+      for (int i = 0; i < count; ++i) stack.push_back(world.create(block({1, 1, 1}, 1, oak), {{{0, 0.5 + i, 0}}}));
       run(world, 4);
       std::vector<Vec3> settled;
+      settled.reserve(stack.size());
       for (const BodyHandle box : stack) settled.push_back(world.motion(box).pose.position);
       run(world, 56);
       double creep = 0, sunk = 0;
