@@ -13,10 +13,7 @@ namespace bronvel {
 namespace {
 
 QLabel* label(const QString& text, const QFont& font, const QColor& colour, QWidget* parent) {
-  auto* made = new QLabel(text, parent);
-  made->setFont(font);
-  made->setStyleSheet("color: " + colour.name());
-  return made;
+  return theme::label(font, colour, parent, text);
 }
 
 // What the card offers to set. Everything else is in the scene file for now.

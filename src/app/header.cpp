@@ -14,13 +14,7 @@
 namespace bronvel {
 namespace {
 
-QLabel* label(const QFont& font, const QColor& colour, QWidget* parent) {
-  auto* made = new QLabel(parent);
-  made->setFont(font);
-  made->setStyleSheet("color: " + colour.name());
-  return made;
-}
-
+using theme::label;
 struct Speed {
   double factor;
   const char* word;

@@ -45,6 +45,13 @@ QIcon icon(const QString& name, const QColor& colour) {
   return made;
 }
 
+QLabel* label(const QFont& font, const QColor& colour, QWidget* parent, const QString& text) {
+  auto* made = new QLabel(text, parent);
+  made->setFont(font);
+  made->setStyleSheet("color: " + colour.name());
+  return made;
+}
+
 void apply(QApplication& app) {
   take_in_drawings();
   app.setStyle(QStyleFactory::create("Fusion"));

@@ -5,6 +5,7 @@
 #include <QColor>
 #include <QFont>
 #include <QIcon>
+#include <QLabel>
 #include <QString>
 
 namespace bronvel::theme {
@@ -27,6 +28,9 @@ QFont numbers(double pixels, QFont::Weight weight = QFont::Normal);  ///< JetBra
 
 /// One of our own drawings, in the given ink.
 QIcon icon(const QString& name, const QColor& colour = ink);
+
+/// A label in that type and ink.
+QLabel* label(const QFont& font, const QColor& colour, QWidget* parent, const QString& text = {});
 
 /// Fonts, palette and style sheet for the whole program.
 void apply(QApplication& app);
