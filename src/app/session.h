@@ -89,7 +89,6 @@ class Session : public QObject {
   std::uint64_t seed() const { return scene().seed; }
   const std::vector<BodyView>& bodies() const { return views_; }
   std::optional<BodyMotion> chosen_motion() const { return chosen_motion_; }
-  std::vector<LogLine> log() const { return {log_.begin(), log_.end()}; }
   const std::deque<LogLine>& log_lines() const { return log_; }
   int script_faults() const { return script_faults_; }
 

@@ -8,8 +8,8 @@ namespace bronvel {
 /// Finds the contacts that will be hit within the sub-step of h seconds at more than the scene's restitution speed, and
 /// gives each its impulse: Newton's restitution along the normal, Coulomb friction across. Hits are passed on from
 /// pair to pair until nothing closes any more, so a row of touching balls hands the blow to its last.
-/// The impulse belongs to a moment inside the sub-step; bodies are set back by (moment × change of velocity), so that
-/// the motion before and after the hit keeps its own speed and no height or time is lost.
+/// The impulse belongs to a moment inside the sub-step; bodies are put where they would have been at its start had they
+/// always moved as they do after the hit, so that no height or time is lost.
 void resolve_impacts(WorldState& state, double h);
 
 }  // namespace bronvel

@@ -21,7 +21,7 @@ BodySettings ball_of(double radius, const Surface& surface) {
 std::vector<double> apexes(double rate, double restitution, double height, std::size_t wanted) {
   World world({.tick_rate = rate, .restitution_speed = 0.02});
   const Surface surface{.restitution = restitution};
-  const BodyHandle ground = add_floor(world, surface);
+  add_floor(world, surface);
   constexpr double radius = 0.1;
   const BodyHandle ball = world.create(ball_of(radius, surface), {{{0, radius + height, 0}}});
   std::vector<double> found;
@@ -34,7 +34,6 @@ std::vector<double> apexes(double rate, double restitution, double height, std::
     if (rise > 0) top = m.pose.position.y() - radius + rise * rise / (2 * g);
     last_rise = rise;
   }
-  (void)ground;
   found.resize(wanted, std::nan(""));
   return found;
 }
