@@ -66,7 +66,7 @@ void push_hit(lua_State* lua, const ContactEvent& event, bool for_a) {
   lua_newtable(lua);
   for (std::size_t i = 0; i < event.points.size(); ++i) {
     push_vector(lua, event.points[i]);
-    lua_rawseti(lua, -2, static_cast<lua_Integer>(i + 1));
+    lua_rawseti(lua, -2, static_cast<lua_Integer>(i) + 1);
   }
   lua_setfield(lua, -2, "points");
   lua_pushnumber(lua, event.closing_speed);
@@ -142,7 +142,7 @@ void ScriptHost::add(BodyHandle body, const ScriptUse& use, const std::string& s
   sort_dials(s.instances[at].dials, source);
   for (const auto& [name, value] : use.dials) {
     const auto& dials = s.instances[at].dials;
-    const bool known = std::any_of(dials.begin(), dials.end(), [&](const Dial& d) { return d.name == name; });
+    const bool known = std::any_of(dials.begin(), dials.end(), [&wanted = name](const Dial& d) { return d.name == wanted; });
     if (!known && !s.instances[at].stopped)
       s.report(LogLevel::warning, s.instances[at],
                "the scene sets a dial '" + name + "' that the script does not have");
