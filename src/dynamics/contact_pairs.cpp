@@ -1,6 +1,8 @@
 // Near pairs and their contacts.
 #include "dynamics/contact_pairs.h"
 
+#include "dynamics/joint_solver.h"
+
 namespace bronvel {
 namespace {
 
@@ -8,7 +10,9 @@ std::uint64_t pair_key(std::uint32_t a, std::uint32_t b) {
   return (static_cast<std::uint64_t>(a) << 32) | b;
 }
 
-bool can_meet(const BodyRecord& a, const BodyRecord& b) {
+bool can_meet(const WorldState& state, std::uint32_t i, std::uint32_t j) {
+  const BodyRecord &a = state.records[i], &b = state.records[j];
+  if (!state.kept_apart.empty() && state.kept_apart.contains(unordered_key(i, j))) return false;
   if (!a.dynamic() && !b.dynamic()) return false;
   return (a.settings.groups & b.settings.meets) != 0 && (b.settings.groups & a.settings.meets) != 0;
 }
@@ -16,6 +20,15 @@ bool can_meet(const BodyRecord& a, const BodyRecord& b) {
 // A mover that stands still is as good as fixed.
 bool idle(const BodyRecord& body) {
   return body.asleep || body.settings.kind == MotionKind::fixed || (!body.dynamic() && body.heading == 0);
+}
+
+bool swept(const BodyRecord& a, const BodyRecord& b, int substeps) {
+  // Pairs that move more than this share of the thinner one's half thickness in a sub-step are swept.
+  constexpr double swept_share = 0.5;
+  const auto either = [&](Sweeping s) { return a.settings.sweeping == s || b.settings.sweeping == s; };
+  if (either(Sweeping::always)) return true;
+  if (either(Sweeping::never)) return false;
+  return a.heading + b.heading > swept_share * substeps * std::min(a.inner, b.inner);
 }
 
 // Points of two ticks nearer than this share of the smaller body's radius are the same point.
@@ -37,7 +50,7 @@ void carry_over(const std::array<ContactRow, 4>& old_rows, int count, double tol
 
 void add_pair(WorldState& state, std::uint32_t i, std::uint32_t j) {
   const std::uint32_t a = std::min(i, j), b = std::max(i, j);
-  if (!can_meet(state.records[a], state.records[b])) return;
+  if (!can_meet(state, a, b)) return;
   const auto [place, is_new] = state.pair_of.try_emplace(pair_key(a, b), 0);
   if (!is_new) return;
   std::uint32_t index;
@@ -145,7 +158,8 @@ void update_pairs(WorldState& state) {
     Pair& pair = state.pairs[p];
     if (!pair.alive || pair.touching) continue;
     const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
-    if (!can_meet(a, b) || !state.broad_phase.padded(a.leaf).overlaps(state.broad_phase.padded(b.leaf)))
+    if (!can_meet(state, pair.a, pair.b) ||
+        !state.broad_phase.padded(a.leaf).overlaps(state.broad_phase.padded(b.leaf)))
       drop_pair(state, p);
   }
 }
@@ -153,8 +167,6 @@ void update_pairs(WorldState& state) {
 void update_contacts(WorldState& state) {
   // A resting body must be seen to touch although it floats a hair above: points this near are always kept.
   constexpr double least_reach = 0.005;
-  // Pairs that move more than this share of the thinner one's half thickness in a sub-step are swept.
-  constexpr double swept_share = 0.5;
   state.active.clear();
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
     Pair& pair = state.pairs[p];
@@ -163,14 +175,14 @@ void update_contacts(WorldState& state) {
     if (idle(ra) && idle(rb)) continue;
     const Motion &ma = state.motions[pair.a], &mb = state.motions[pair.b];
     const double reach = least_reach + ra.heading + rb.heading;
-    const bool may_touch = can_meet(ra, rb);
+    const bool may_touch = can_meet(state, pair.a, pair.b);
     const Manifold m =
         may_touch ? collide(ra.settings.shape, shape_pose(ra, ma), rb.settings.shape, shape_pose(rb, mb), reach)
                   : Manifold{};
     pair.was_touching = pair.touching;
     pair.closing_speed = 0;
     pair.passing = false;
-    pair.fast = ra.heading + rb.heading > swept_share * state.settings.substeps * std::min(ra.inner, rb.inner);
+    pair.fast = swept(ra, rb, state.settings.substeps);
     set_manifold(state, pair, m);
     if (m.count == 0) continue;
     for (ContactRow& row : pair.rows) row.total = 0;

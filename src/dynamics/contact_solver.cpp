@@ -23,7 +23,8 @@ Lever pushing_lever(const Motion& a, const Motion& b, const Vec3& arm_a, const V
   l.cross_b = arm_b.cross(along);
   l.spin_a = a.inverse_inertia * l.cross_a;
   l.spin_b = b.inverse_inertia * l.cross_b;
-  l.mass = inverse_or_zero(a.inverse_mass + b.inverse_mass + l.cross_a.dot(l.spin_a) + l.cross_b.dot(l.spin_b));
+  l.mass = inverse_or_zero(along.cwiseAbs2().dot(a.inverse_mass + b.inverse_mass) + l.cross_a.dot(l.spin_a) +
+                           l.cross_b.dot(l.spin_b));
   return l;
 }
 
@@ -42,8 +43,8 @@ double speed_along(const Lever& l, const Motion& a, const Motion& b) {
 }
 
 void apply(const Lever& l, double impulse, Motion& a, Motion& b) {
-  a.velocity -= (a.inverse_mass * impulse) * l.along;
-  b.velocity += (b.inverse_mass * impulse) * l.along;
+  a.velocity -= impulse * a.inverse_mass.cwiseProduct(l.along);
+  b.velocity += impulse * b.inverse_mass.cwiseProduct(l.along);
   a.angular_velocity -= impulse * l.spin_a;
   b.angular_velocity += impulse * l.spin_b;
 }

@@ -173,7 +173,7 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
   }
   // Back to the start of the sub-step, as if the bodies had always moved as they do after the hit.
   const auto settle = [&](const BodyRecord& record, Motion& body, const Motion& after, const Vec3& pull) {
-    if (body.inverse_mass == 0) return;
+    if (!record.dynamic()) return;
     const Vec3 change = after.velocity - hit.moment * pull - body.velocity;
     Motion back = after;
     coast_turning(record, back, -hit.moment);

@@ -37,7 +37,9 @@ bool is_round(const Mat3& inertia) {
 Vec3 steady_acceleration(const WorldState& state, std::uint32_t body) {
   const BodyRecord& record = state.records[body];
   if (!record.dynamic() || record.asleep) return Vec3::Zero();
-  return state.settings.gravity * record.settings.gravity_factor + record.force * state.motions[body].inverse_mass;
+  const Vec3& inverse_mass = state.motions[body].inverse_mass;
+  const Vec3 weight = record.settings.mass * record.settings.gravity_factor * state.settings.gravity;
+  return inverse_mass.cwiseProduct(weight + record.force);
 }
 
 void integrate_velocities(WorldState& state, double h) {
@@ -47,9 +49,10 @@ void integrate_velocities(WorldState& state, double h) {
     Motion& motion = state.motions[i];
     const BodySettings& settings = record.settings;
     state.velocity_before[i] = motion.velocity;
+    state.spin_before[i] = motion.angular_velocity;
     motion.velocity += h * steady_acceleration(state, i);
-    const double linear = settings.linear_damping + settings.linear_drag * motion.inverse_mass;
-    const double quadratic = 0.5 * state.settings.air_density * settings.drag_area * motion.inverse_mass;
+    const double linear = settings.linear_damping + settings.linear_drag / settings.mass;
+    const double quadratic = 0.5 * state.settings.air_density * settings.drag_area / settings.mass;
     if (linear > 0 || quadratic > 0) {
       const double speed = motion.velocity.norm();
       if (speed > 0) motion.velocity *= dragged(speed, linear, quadratic, h) / speed;
@@ -76,7 +79,7 @@ void integrate_positions(WorldState& state, double h) {
 }
 
 void coast_turning(const BodyRecord& record, Motion& motion, double seconds) {
-  if (!record.dynamic() || is_round(record.mass.inertia)) {
+  if (!record.dynamic() || record.locks.any_turn() || is_round(record.mass.inertia)) {
     motion.orientation = turned(motion.orientation, seconds * motion.angular_velocity);
   } else {
     // The midpoint spin turns the body by a Cayley step; the spin after it follows from the angular momentum kept.
@@ -100,6 +103,19 @@ Quat turned(const Quat& orientation, const Vec3& rotation) {
 void refresh_inertia(const BodyRecord& record, Motion& motion) {
   const Mat3 rotation = motion.orientation.toRotationMatrix();
   motion.inverse_inertia = rotation * record.inverse_inertia * rotation.transpose();
+  if (!record.locks.any_turn() || !record.dynamic()) return;
+  // About the axes that are left the body turns with the inertia of those axes alone. A locked axis is given an inertia
+  // of its own, out of the others' way, and then none of its inverse.
+  Mat3 inertia = rotation * record.mass.inertia * rotation.transpose();
+  for (int i = 0; i < 3; ++i) {
+    if (!record.locks.turn[static_cast<std::size_t>(i)]) continue;
+    inertia.row(i).setZero();
+    inertia.col(i).setZero();
+    inertia(i, i) = 1;
+  }
+  motion.inverse_inertia = inertia.inverse();
+  for (int i = 0; i < 3; ++i)
+    if (record.locks.turn[static_cast<std::size_t>(i)]) motion.inverse_inertia(i, i) = 0;
 }
 
 }  // namespace bronvel

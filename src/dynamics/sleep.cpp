@@ -17,6 +17,10 @@ std::uint32_t find_root(std::vector<std::uint32_t>& parent, std::uint32_t i) {
   return i;
 }
 
+bool is_dynamic(const WorldState& state, std::uint32_t body) {
+  return body < state.records.size() && state.records[body].dynamic();
+}
+
 bool joins(const WorldState& state, const Pair& pair) {
   const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
   return pair.alive && pair.touching && a.dynamic() && b.dynamic() && a.settings.solid && b.settings.solid;
@@ -32,8 +36,8 @@ void put_to_sleep(WorldState& state) {
     if (!record.alive || !record.dynamic() || record.asleep) continue;
     const Motion& motion = state.motions[i];
     const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
-    const bool still = speed < still_speed && record.settings.may_sleep && record.force.isZero() &&
-                       record.torque.isZero() && record.touching;
+    const bool still = !record.driven && speed < still_speed && record.settings.may_sleep && record.force.isZero() &&
+                       record.torque.isZero() && (record.touching || record.jointed);
     record.still_for = still ? record.still_for + dt : 0;
     any = any || record.still_for >= still_time;
   }
@@ -45,6 +49,12 @@ void put_to_sleep(WorldState& state) {
       const std::uint32_t a = find_root(parent, pair.a), b = find_root(parent, pair.b);
       parent[std::max(a, b)] = std::min(a, b);
     }
+  for (const JointRecord& joint : state.joints) {
+    const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
+    if (!joint.alive || !is_dynamic(state, a) || !is_dynamic(state, b)) continue;
+    const std::uint32_t root_a = find_root(parent, a), root_b = find_root(parent, b);
+    parent[std::max(root_a, root_b)] = std::min(root_a, root_b);
+  }
   // An island is as awake as its liveliest body. A mover beneath keeps it awake.
   std::vector<double> least(state.records.size(), 1e300);
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
@@ -84,6 +94,13 @@ void wake_island(WorldState& state, std::uint32_t body) {
       if (!pair.alive || !pair.touching || (pair.a != i && pair.b != i)) continue;
       const std::uint32_t other = pair.a == i ? pair.b : pair.a;
       if (state.records[other].asleep) waiting.push_back(other);
+    }
+    if (!record.jointed) continue;
+    for (const JointRecord& joint : state.joints) {
+      const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
+      if (!joint.alive || (a != i && b != i)) continue;
+      const std::uint32_t other = a == i ? b : a;
+      if (is_dynamic(state, other) && state.records[other].asleep) waiting.push_back(other);
     }
   }
 }

@@ -1,12 +1,14 @@
 // The world's life: bodies come, are pushed, and are stepped.
 #include "dynamics/world.h"
 
+#include <Eigen/Eigenvalues>
 #include <bit>
 
 #include "dynamics/contact_pairs.h"
 #include "dynamics/contact_solver.h"
 #include "dynamics/impact.h"
 #include "dynamics/integrate.h"
+#include "dynamics/joint_solver.h"
 #include "dynamics/sleep.h"
 #include "dynamics/world_state.h"
 #include "geometry/error.h"
@@ -27,20 +29,31 @@ void check(const WorldSettings& s) {
 }
 
 // Settings into the derived part of the record; the motion's pose stays.
-void take_settings(BodyRecord& record, Motion& motion, const BodySettings& settings) {
+void take_settings(BodyRecord& record, Motion& motion, const BodySettings& settings, bool planar) {
   record.settings = settings;
   const double volume = shape_volume(settings.shape);
   record.mass = mass_properties(settings.shape, settings.mass / volume);
   record.mass.mass = settings.mass;
+  if (settings.centre_of_mass) record.mass.centre = *settings.centre_of_mass;
+  if (settings.inertia) record.mass.inertia = *settings.inertia;
+  record.locks = settings.locks;
+  if (settings.kind != MotionKind::kinematic) record.target.reset();
+  if (planar) record.locks.move[2] = record.locks.turn[0] = record.locks.turn[1] = true;
   const Bounds bounds = shape_bounds(settings.shape, Pose{});
   record.inner = inner_radius(settings.shape);
-  record.radius = (bounds.high.cwiseAbs().cwiseMax(bounds.low.cwiseAbs())).norm();
+  const Vec3 far_side = (bounds.high - record.mass.centre).cwiseMax(record.mass.centre - bounds.low);
+  record.radius = far_side.norm();
   if (record.dynamic()) {
     record.inverse_inertia = record.mass.inertia.inverse();
-    motion.inverse_mass = 1 / settings.mass;
+    motion.inverse_mass = Vec3::Constant(1 / settings.mass);
+    for (int i = 0; i < 3; ++i) {
+      const auto axis = static_cast<std::size_t>(i);
+      if (record.locks.move[axis]) motion.inverse_mass[i] = motion.velocity[i] = 0;
+      if (record.locks.turn[axis]) motion.angular_velocity[i] = 0;
+    }
   } else {
     record.inverse_inertia.setZero();
-    motion.inverse_mass = 0;
+    motion.inverse_mass.setZero();
     record.asleep = false;
     if (settings.kind == MotionKind::fixed) {
       motion.velocity.setZero();
@@ -48,6 +61,41 @@ void take_settings(BodyRecord& record, Motion& motion, const BodySettings& setti
     }
   }
   refresh_inertia(record, motion);
+}
+
+// The vector without its parts along locked axes.
+Vec3 allowed(Vec3 v, const BodyRecord& record, const std::array<bool, 3>& locked) {
+  if (!record.dynamic()) return v;
+  for (int i = 0; i < 3; ++i)
+    if (locked[static_cast<std::size_t>(i)]) v[i] = 0;
+  return v;
+}
+
+// Movers with a target get the speed that takes them there in this tick.
+void head_for_targets(WorldState& s) {
+  for (std::uint32_t i = 0; i < s.records.size(); ++i) {
+    const BodyRecord& record = s.records[i];
+    if (!record.alive || !record.target) continue;
+    Motion& m = s.motions[i];
+    m.velocity = s.settings.tick_rate * (record.target->to_scene(record.mass.centre) - m.centre);
+    const Eigen::AngleAxisd turn((record.target->orientation * m.orientation.conjugate()).normalized());
+    const double angle = turn.angle() > pi ? turn.angle() - 2 * pi : turn.angle();
+    m.angular_velocity = s.settings.tick_rate * angle * turn.axis();
+  }
+}
+
+void arrive_at_targets(WorldState& s) {
+  for (std::uint32_t i = 0; i < s.records.size(); ++i) {
+    BodyRecord& record = s.records[i];
+    if (!record.alive || !record.target) continue;
+    Motion& m = s.motions[i];
+    m.orientation = record.target->orientation;
+    m.centre = record.target->to_scene(record.mass.centre);
+    m.velocity.setZero();
+    m.angular_velocity.setZero();
+    refresh_inertia(record, m);
+    record.target.reset();
+  }
 }
 
 }  // namespace
@@ -61,6 +109,15 @@ std::optional<std::string> body_fault(const BodySettings& s, const BodyMotion& m
     if (!(share >= 0) || !finite(share)) return "friction, damping and drag must be numbers of 0 or more";
   if (!(s.surface.restitution >= 0 && s.surface.restitution <= 1)) return "restitution must be from 0 to 1";
   if (!finite(s.gravity_factor)) return "gravity_factor is not a number";
+  if (s.centre_of_mass && !finite(*s.centre_of_mass)) return "centre_of_mass is not a number";
+  if (s.inertia) {
+    if (!s.inertia->allFinite()) return "inertia is not a number";
+    if (!s.inertia->isApprox(s.inertia->transpose(), 1e-9)) return "inertia must be symmetric";
+    const Vec3 principal = Eigen::SelfAdjointEigenSolver<Mat3>(*s.inertia, Eigen::EigenvaluesOnly).eigenvalues();
+    if (!(principal[0] > 0)) return "inertia must be above 0 kg·m² about every axis";
+    if (principal[0] + principal[1] < principal[2] * (1 - 1e-9))
+      return "inertia about one axis is more than about the two others together: no body has that";
+  }
   if (!finite(m.pose.position)) return "position is not a number";
   if (m.pose.position.cwiseAbs().maxCoeff() > 1e7) return "position is farther than 1e7 m from the origin";
   if (!finite(m.pose.orientation) || std::abs(m.pose.orientation.norm() - 1) > 1e-3)
@@ -96,8 +153,11 @@ const WorldSettings& World::settings() const {
 
 void World::set_settings(const WorldSettings& settings) {
   check(settings);
+  const bool new_planar = settings.planar != state_->settings.planar;
   state_->settings = settings;
-  for (BodyRecord& record : state_->records) {
+  for (std::uint32_t i = 0; i < state_->records.size(); ++i) {
+    BodyRecord& record = state_->records[i];
+    if (new_planar && record.alive) take_settings(record, state_->motions[i], record.settings, settings.planar);
     record.asleep = false;
     record.still_for = 0;
   }
@@ -125,7 +185,7 @@ BodyHandle World::create(const BodySettings& settings, const BodyMotion& motion)
   body.orientation = motion.pose.orientation.normalized();
   body.velocity = motion.velocity;
   body.angular_velocity = motion.angular_velocity;
-  take_settings(record, body, settings);
+  take_settings(record, body, settings, s.settings.planar);
   body.centre = motion.pose.position + body.orientation * record.mass.centre;
   record.leaf = s.broad_phase.add(shape_bounds(settings.shape, motion.pose), index);
   return {index, generation};
@@ -134,6 +194,7 @@ BodyHandle World::create(const BodySettings& settings, const BodyMotion& motion)
 void World::remove(BodyHandle body) {
   const std::uint32_t i = state_->index_of(body);
   wake_island(*state_, i);
+  forget_joints(*state_, i);
   forget_pairs(*state_, i);
   state_->broad_phase.remove(state_->records[i].leaf);
   state_->records[i].alive = false;
@@ -165,7 +226,7 @@ void World::change(BodyHandle body, const BodySettings& settings) {
   const bool new_shape = !(record.settings.shape == settings.shape);
   const bool new_kind = record.settings.kind != settings.kind;
   wake_island(*state_, i);
-  take_settings(record, m, settings);
+  take_settings(record, m, settings, state_->settings.planar);
   m.centre = pose.to_scene(record.mass.centre);
   if (new_shape || new_kind) {
     forget_pairs(*state_, i);
@@ -210,12 +271,22 @@ void World::place(BodyHandle body, const Pose& pose) {
   state_->records[i].moved = true;
 }
 
+void World::move_to(BodyHandle body, const Pose& pose) {
+  const std::uint32_t i = state_->index_of(body);
+  check(pose.position, "move_to", "metres");
+  if (!finite(pose.orientation) || pose.orientation.norm() < 1e-6)
+    throw Error("move_to", "wants a rotation that is not zero");
+  if (state_->records[i].settings.kind != MotionKind::kinematic)
+    throw Error("move_to", "wants a kinematic body", "make it kinematic, or use place");
+  state_->records[i].target = Pose{pose.position, pose.orientation.normalized()};
+}
+
 void World::set_velocity(BodyHandle body, const Vec3& velocity) {
   const std::uint32_t i = state_->index_of(body);
   check(velocity, "velocity", "m/s");
   if (state_->records[i].settings.kind == MotionKind::fixed) return;
   wake_island(*state_, i);
-  state_->motions[i].velocity = velocity;
+  state_->motions[i].velocity = allowed(velocity, state_->records[i], state_->records[i].locks.move);
 }
 
 void World::set_angular_velocity(BodyHandle body, const Vec3& angular_velocity) {
@@ -223,7 +294,7 @@ void World::set_angular_velocity(BodyHandle body, const Vec3& angular_velocity) 
   check(angular_velocity, "angular_velocity", "rad/s");
   if (state_->records[i].settings.kind == MotionKind::fixed) return;
   wake_island(*state_, i);
-  state_->motions[i].angular_velocity = angular_velocity;
+  state_->motions[i].angular_velocity = allowed(angular_velocity, state_->records[i], state_->records[i].locks.turn);
 }
 
 void World::force(BodyHandle body, const Vec3& newtons) {
@@ -252,7 +323,7 @@ void World::impulse(BodyHandle body, const Vec3& newton_seconds) {
   const std::uint32_t i = state_->index_of(body);
   check(newton_seconds, "impulse", "newton seconds");
   wake_island(*state_, i);
-  state_->motions[i].velocity += state_->motions[i].inverse_mass * newton_seconds;
+  state_->motions[i].velocity += state_->motions[i].inverse_mass.cwiseProduct(newton_seconds);
 }
 
 void World::impulse_at(BodyHandle body, const Vec3& newton_seconds, const Vec3& point) {
@@ -279,23 +350,36 @@ void World::step() {
   WorldState& s = *state_;
   const double h = s.tick_length() / s.settings.substeps;
   s.faults.clear();
+  s.snaps.clear();
+  s.spin_before.resize(s.motions.size());
   s.velocity_before.resize(s.motions.size());
   s.velocity_free.resize(s.motions.size());
+  head_for_targets(s);
   wake_touched(s);
   update_pairs(s);
   s.at_start = s.motions;
   update_contacts(s);
   prepare_contacts(s);
-  const int passes = contact_passes(s);
+  const bool jointed = begin_joints(s);
+  const int rounds = jointed ? joint_rounds(s) : 1;
+  const int passes = std::max(contact_passes(s), rounds);
   for (int sub = 0; sub < s.settings.substeps; ++sub) {
     resolve_impacts(s, h);
     integrate_velocities(s, h);
     place_contacts(s);
     warm_start_contacts(s);
-    for (int pass = 0; pass < passes; ++pass) solve_contacts(s, h, true, passes);
+    if (jointed) prepare_joints(s, h);
+    const auto settle = [&](bool push_out, void (*solve_joints)(WorldState&, double)) {
+      for (int round = 0; round < rounds; ++round) {
+        for (int pass = 0; pass < passes / rounds; ++pass) solve_contacts(s, h, push_out, passes);
+        if (jointed) solve_joints(s, h);
+      }
+    };
+    settle(true, hold_joints);
     integrate_positions(s, h);
+    if (jointed) turn_joints(s);
     place_contacts(s);
-    for (int pass = 0; pass < passes; ++pass) solve_contacts(s, h, false, passes);
+    settle(false, rest_joints);
     sum_impulses(s);
   }
   for (std::uint32_t i = 0; i < s.records.size(); ++i) {
@@ -310,10 +394,12 @@ void World::step() {
     m.velocity.setZero();
     m.angular_velocity.setZero();
     record.settings.kind = MotionKind::fixed;
-    take_settings(record, m, record.settings);
+    take_settings(record, m, record.settings, s.settings.planar);
     s.faults.push_back({{i, record.generation}, "its motion was no longer a number; it was stopped where it was"});
   }
+  arrive_at_targets(s);
   report_contacts(s);
+  if (jointed) report_joints(s);
   put_to_sleep(s);
   ++s.tick;
 }

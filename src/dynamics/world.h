@@ -8,6 +8,7 @@
 
 #include "dynamics/body.h"
 #include "dynamics/events.h"
+#include "dynamics/joint.h"
 #include "geometry/ray.h"
 
 namespace bronvel {
@@ -18,6 +19,7 @@ struct WorldSettings {
   int substeps = 4;                ///< solver steps in a tick
   double restitution_speed = 0.2;  ///< closing speed below which a hit does not bounce, m/s
   double air_density = 1.2;        ///< kg/m³, for drag areas
+  bool planar = false;             ///< dynamic bodies move in X and Y and turn about Z only
 };
 
 /// A body met by a ray.
@@ -72,6 +74,8 @@ class World {
 
   // Acting on bodies. Forces act over the whole next tick; impulses and settings of motion at once.
   void place(BodyHandle body, const Pose& pose);
+  /// Moves a kinematic body to `pose` within the coming tick, pushing what is in the way; then it stands still.
+  void move_to(BodyHandle body, const Pose& pose);
   void set_velocity(BodyHandle body, const Vec3& velocity);                  ///< m/s
   void set_angular_velocity(BodyHandle body, const Vec3& angular_velocity);  ///< rad/s
   void force(BodyHandle body, const Vec3& newtons);                          ///< at the centre of mass
@@ -82,8 +86,18 @@ class World {
   void angular_impulse(BodyHandle body, const Vec3& newton_metre_seconds);
   void wake(BodyHandle body);
 
+  // Joints. They hold from the next tick on; a body's joints go with it.
+  JointHandle join(const JointSettings& settings);
+  void cut(JointHandle joint);
+  bool alive(JointHandle joint) const;
+  std::vector<JointHandle> joints() const;  ///< in order of their index
+  const JointSettings& joint_settings(JointHandle joint) const;
+  void change(JointHandle joint, const JointSettings& settings);
+  JointReading reading(JointHandle joint) const;  ///< of the last tick
+
   // What the last tick did, in a fixed order: by the lower body index, then the higher.
   std::span<const ContactEvent> contacts() const;
+  std::span<const SnapEvent> snaps() const;  ///< joints that broke
   std::span<const FaultEvent> faults() const;
 
   // Questions

@@ -2,6 +2,8 @@
 #pragma once
 
 #include <array>
+#include <memory>
+#include <optional>
 #include <unordered_map>
 #include <vector>
 
@@ -16,12 +18,13 @@ struct Motion {
   Quat orientation = Quat::Identity();
   Vec3 velocity = Vec3::Zero();
   Vec3 angular_velocity = Vec3::Zero();
-  double inverse_mass = 0;              ///< 0 for fixed and kinematic bodies
+  Vec3 inverse_mass =
+      Vec3::Zero();  ///< along each scene axis, 1/kg; 0 for fixed and kinematic bodies and along locked axes
   Mat3 inverse_inertia = Mat3::Zero();  ///< scene frame
 
   Vec3 velocity_at(const Vec3& arm) const { return velocity + angular_velocity.cross(arm); }
   void push(const Vec3& impulse, const Vec3& arm) {
-    velocity += inverse_mass * impulse;
+    velocity += inverse_mass.cwiseProduct(impulse);
     angular_velocity += inverse_inertia * arm.cross(impulse);
   }
 };
@@ -30,6 +33,7 @@ struct Motion {
 struct BodyRecord {
   BodySettings settings;
   MassProperties mass;
+  Locks locks;                          ///< of the body and of a planar scene
   Mat3 inverse_inertia = Mat3::Zero();  ///< body frame, about the centre of mass
   Vec3 force = Vec3::Zero();            ///< summed for the coming tick, N
   Vec3 torque = Vec3::Zero();           ///< N·m
@@ -43,6 +47,10 @@ struct BodyRecord {
   bool asleep = false;
   bool moved = true;  ///< left its padding: look for new pairs
   bool touching = false;
+  bool jointed = false;  ///< some joint holds it
+  bool driven = false;   ///< by a motor, or by a rope that is paid out: never sleeps
+
+  std::optional<Pose> target;  ///< where a kinematic body is to be at the end of the coming tick
 
   bool dynamic() const { return settings.kind == MotionKind::dynamic; }
 };
@@ -98,6 +106,33 @@ struct Pair {
   bool alive = false;
 };
 
+/// A joint's insides.
+struct JointRecord {
+  JointSettings settings;
+  JointReading reading;
+  std::uint32_t generation = 0;
+  bool alive = false;
+  double angle = 0;                     ///< hinge: where it was last seen, rad, counted on over whole turns
+  double paid_out = 0;                  ///< distance: what the greatest length has grown by, m
+  Vec3 impulse = Vec3::Zero();          ///< on B over this tick, N·s
+  Vec3 angular_impulse = Vec3::Zero();  ///< on B about its anchor, N·m·s
+};
+
+struct JointSystem;
+
+/// The joint solver's scratch. A copy starts empty: it holds nothing that the next tick depends on.
+class JointScratch {
+ public:
+  JointScratch();
+  JointScratch(const JointScratch&);
+  JointScratch& operator=(const JointScratch&);
+  ~JointScratch();
+  JointSystem& operator*() const { return *system_; }
+
+ private:
+  std::unique_ptr<JointSystem> system_;
+};
+
 /// The world's insides.
 struct WorldState {
   WorldSettings settings;
@@ -109,14 +144,20 @@ struct WorldState {
   std::vector<Pair> pairs;
   std::vector<std::uint32_t> unused_pairs;
   std::unordered_map<std::uint64_t, std::uint32_t> pair_of;
+  std::vector<JointRecord> joints;
+  std::vector<std::uint32_t> unused_joints;
+  std::unordered_map<std::uint64_t, int> kept_apart;  ///< how many joints say that two bodies do not meet
   std::vector<ContactEvent> contacts;
+  std::vector<SnapEvent> snaps;
   std::vector<FaultEvent> faults;
 
   // Scratch, kept to save allocation.
+  JointScratch joint_scratch;
   std::vector<std::uint32_t> active;  ///< pairs with points and a response, in order of (a, b)
   std::vector<Motion> at_start;       ///< motions at the tick's start
   std::vector<double> struck_at;      ///< moment of each body's last hit in this sub-step, s
   std::vector<Vec3> velocity_before;  ///< at the sub-step's start
+  std::vector<Vec3> spin_before;      ///< angular velocity then
   std::vector<Vec3> velocity_free;    ///< as smooth forces alone would have it at the sub-step's end
 
   std::uint32_t index_of(BodyHandle body) const;  ///< throws Error when the body is gone

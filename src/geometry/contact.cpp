@@ -70,6 +70,10 @@ Manifold collide_pair(const Box& a, const Pose& pose_a, const Box& b, const Pose
 }  // namespace
 
 Manifold collide(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach) {
+  // A pose that is no longer a number touches nothing: the world will stop such a body at the end of its tick.
+  if (!finite(pose_a.position) || !finite(pose_b.position) || !finite(pose_a.orientation) ||
+      !finite(pose_b.orientation))
+    return {};
   return std::visit(
       [&](const auto& sa, const auto& sb) {
         if constexpr (requires { collide_pair(sa, pose_a, sb, pose_b, reach); })

@@ -50,5 +50,6 @@ void prove_motion(Findings& findings);
 void prove_momentum(Findings& findings);
 void prove_stacks(Findings& findings);
 void prove_sweep(Findings& findings);
+void prove_joints(Findings& findings);
 
 }  // namespace bronvel

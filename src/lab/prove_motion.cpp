@@ -9,17 +9,6 @@ namespace {
 
 using namespace prove;
 
-// Complete elliptic integral of the first kind, K(m), by the arithmetic-geometric mean (Abramowitz and Stegun, 17.6).
-double elliptic_k(double m) {
-  double a = 1, b = std::sqrt(1 - m);
-  for (int i = 0; i < 40; ++i) {
-    const double mean = 0.5 * (a + b);
-    b = std::sqrt(a * b);
-    a = mean;
-  }
-  return pi / (2 * a);
-}
-
 Vec3 angular_momentum(const World& world, BodyHandle body) {
   const Mat3 r = world.motion(body).pose.orientation.toRotationMatrix();
   return r * world.mass(body).inertia * r.transpose() * world.motion(body).angular_velocity;

@@ -22,4 +22,14 @@ void run(World& world, double seconds) {
   for (long i = 0; i < ticks; ++i) world.step();
 }
 
+double elliptic_k(double m) {
+  double a = 1, b = std::sqrt(1 - m);
+  for (int i = 0; i < 40; ++i) {
+    const double mean = 0.5 * (a + b);
+    b = std::sqrt(a * b);
+    a = mean;
+  }
+  return pi / (2 * a);
+}
+
 }  // namespace bronvel::prove

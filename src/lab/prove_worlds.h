@@ -17,4 +17,7 @@ BodyHandle add_floor(World& world, const Surface& surface, double side = 200);
 
 void run(World& world, double seconds);
 
+/// Complete elliptic integral of the first kind, K(m), by the arithmetic-geometric mean (Abramowitz and Stegun, 17.6).
+double elliptic_k(double m);
+
 }  // namespace bronvel::prove

@@ -142,7 +142,8 @@ void ScriptHost::add(BodyHandle body, const ScriptUse& use, const std::string& s
   sort_dials(s.instances[at].dials, source);
   for (const auto& [name, value] : use.dials) {
     const auto& dials = s.instances[at].dials;
-    const bool known = std::any_of(dials.begin(), dials.end(), [&wanted = name](const Dial& d) { return d.name == wanted; });
+    const bool known =
+        std::any_of(dials.begin(), dials.end(), [&wanted = name](const Dial& d) { return d.name == wanted; });
     if (!known && !s.instances[at].stopped)
       s.report(LogLevel::warning, s.instances[at],
                "the scene sets a dial '" + name + "' that the script does not have");

@@ -1,0 +1,456 @@
+// The joint solver.
+#include "dynamics/joint_solver.h"
+
+#include <map>
+
+#include "dynamics/integrate.h"
+#include "dynamics/joint_system.h"
+
+namespace bronvel {
+namespace {
+
+constexpr int most_rounds = 24;         // of finding the impulses and which limits and motors take part
+constexpr double met_position = 1e-11;  // m or rad
+constexpr double met_speed = 1e-11;     // m/s or rad/s
+constexpr int most_flips = 4;           // how often a limit may leave and come back in one sub-step
+constexpr int rounds_with_contacts = 3;
+
+const Motion scene_motion{};
+
+std::uint32_t index_or_none(BodyHandle body) {
+  return body.index;  // A handle that names no body has the largest index.
+}
+
+constexpr std::uint32_t no_body = std::numeric_limits<std::uint32_t>::max();
+
+JointEnds ends_of(const WorldState& state, const std::vector<Motion>& motions, const JointRecord& joint) {
+  const std::uint32_t a = index_or_none(joint.settings.a), b = index_or_none(joint.settings.b);
+  return {a == no_body ? scene_motion : motions[a], b == no_body ? scene_motion : motions[b],
+          a == no_body ? Vec3(Vec3::Zero()) : state.records[a].mass.centre,
+          b == no_body ? Vec3(Vec3::Zero()) : state.records[b].mass.centre};
+}
+
+void build_rows(const WorldState& state, const JointSystem& sys, const std::vector<Motion>& motions,
+                std::vector<JointRow>& rows) {
+  rows.clear();
+  for (const std::uint32_t j : sys.joints)
+    add_joint_rows(state.joints[j], ends_of(state, motions, state.joints[j]), rows);
+}
+
+const Motion& motion_of(const WorldState& state, std::uint32_t body) {
+  return body == no_body ? scene_motion : state.motions[body];
+}
+
+double rate_of(const WorldState& state, const JointSystem& sys, std::size_t i) {
+  return sys.rows[i].a.rate(motion_of(state, sys.body_a[i])) + sys.rows[i].b.rate(motion_of(state, sys.body_b[i]));
+}
+
+RowPush push_of(const WorldState& state, const RowEnd& end, std::uint32_t body) {
+  if (body == no_body) return {};
+  const Motion& m = state.motions[body];
+  return {m.inverse_mass.cwiseProduct(end.linear), m.inverse_inertia * end.angular};
+}
+
+void apply(WorldState& state, const JointSystem& sys, std::size_t i, double impulse) {
+  const auto give = [&](std::uint32_t body, const RowPush& push) {
+    if (body == no_body || !state.records[body].dynamic()) return;
+    state.motions[body].velocity += impulse * push.velocity;
+    state.motions[body].angular_velocity += impulse * push.spin;
+  };
+  give(sys.body_a[i], sys.push_a[i]);
+  give(sys.body_b[i], sys.push_b[i]);
+}
+
+// Adds the impulse that row i gave to what its joint reports.
+void record(WorldState& state, const JointSystem& sys, std::size_t i, double impulse) {
+  const RowEnd& end = sys.rows[i].b;
+  JointRecord& joint = state.joints[sys.joint_of[i]];
+  joint.impulse += impulse * end.linear;
+  joint.angular_impulse += impulse * (end.angular - sys.arm_b[i].cross(end.linear));
+}
+
+// Lays the matrix out: which rows share a body, and where their product goes.
+void lay_out(const WorldState& state, JointSystem& sys) {
+  const auto count = static_cast<Eigen::Index>(sys.rows.size());
+  std::map<std::uint32_t, std::vector<std::pair<std::uint32_t, bool>>> of_body;
+  for (std::uint32_t i = 0; i < sys.rows.size(); ++i) {
+    if (sys.body_a[i] != no_body && state.records[sys.body_a[i]].dynamic())
+      of_body[sys.body_a[i]].emplace_back(i, true);
+    if (sys.body_b[i] != no_body && state.records[sys.body_b[i]].dynamic())
+      of_body[sys.body_b[i]].emplace_back(i, false);
+  }
+  std::vector<Eigen::Triplet<double>> entries;
+  sys.terms.clear();
+  for (Eigen::Index i = 0; i < count; ++i) entries.emplace_back(i, i, 1.0);
+  for (const auto& [body, ends] : of_body)
+    for (const auto& [i, i_is_a] : ends)
+      for (const auto& [j, j_is_a] : ends) {
+        if (i < j) continue;
+        sys.terms.push_back({i, j, body, i_is_a, j_is_a, 0});
+        entries.emplace_back(static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(j), 1.0);
+      }
+  sys.matrix.resize(count, count);
+  sys.matrix.setFromTriplets(entries.begin(), entries.end());
+  sys.matrix.makeCompressed();
+  const auto slot = [&](Eigen::Index row, Eigen::Index column) {
+    const int* begin = sys.matrix.innerIndexPtr() + sys.matrix.outerIndexPtr()[column];
+    const int* end = sys.matrix.innerIndexPtr() + sys.matrix.outerIndexPtr()[column + 1];
+    return static_cast<Eigen::Index>(std::lower_bound(begin, end, static_cast<int>(row)) - sys.matrix.innerIndexPtr());
+  };
+  for (JointSystem::Term& term : sys.terms) term.slot = slot(term.row, term.column);
+  sys.diagonal.resize(sys.rows.size());
+  for (Eigen::Index i = 0; i < count; ++i) sys.diagonal[static_cast<std::size_t>(i)] = slot(i, i);
+  sys.factor.analyzePattern(sys.matrix);
+}
+
+// Softness and wish of a spring row for a step of h: impulse = −(rate + wish) / softness.
+struct Softness {
+  double softness = 0, wish = 0;
+};
+
+Softness soften(const JointRow& row, double h, bool smooth) {
+  // Implicit midpoint for bodies that move with their middle velocity, else implicit Euler.
+  const double share = smooth ? 0.5 : 1;
+  const double stiff = share * h * row.stiffness + row.damping;
+  if (stiff <= 0) return {1e300, 0};
+  return {1 / (share * h * stiff), row.stiffness * row.error / stiff};
+}
+
+bool is_smooth(const JointSystem& sys, std::size_t i) {
+  const auto end = [&](std::uint32_t body) { return body == no_body || sys.smooth[body]; };
+  return end(sys.body_a[i]) && end(sys.body_b[i]);
+}
+
+void factorize(JointSystem& sys, double h) {
+  double* values = sys.matrix.valuePtr();
+  std::fill(values, values + sys.matrix.nonZeros(), 0.0);
+  for (const JointSystem::Term& term : sys.terms) {
+    if (!sys.active[term.row] || !sys.active[term.column]) continue;
+    const RowEnd& end = term.row_is_a ? sys.rows[term.row].a : sys.rows[term.row].b;
+    const RowPush& push = term.column_is_a ? sys.push_a[term.column] : sys.push_b[term.column];
+    values[term.slot] += end.linear.dot(push.velocity) + end.angular.dot(push.spin);
+  }
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) {
+    double& own = values[sys.diagonal[i]];
+    if (!sys.active[i] || own <= 0) {
+      own = 1;
+    } else {
+      // A trace of softness: demands that say the same twice then share the load instead of dividing by zero.
+      own *= 1 + 1e-10;
+      if (sys.rows[i].rule == RowRule::spring) own += soften(sys.rows[i], h, is_smooth(sys, i)).softness;
+    }
+  }
+  sys.factor.factorize(sys.matrix);
+}
+
+void look_ahead(const WorldState& state, JointSystem& sys, double h) {
+  for (const std::uint32_t body : sys.bodies) {
+    Motion& later = sys.later[body];
+    later = state.motions[body];
+    if (state.records[body].settings.kind == MotionKind::fixed) continue;
+    later.centre += h * later.velocity;
+    coast_turning(state.records[body], later, h);
+  }
+  build_rows(state, sys, sys.later, sys.ahead);
+}
+
+double motor_room(const JointSystem& sys, std::size_t i, double h, bool holding) {
+  // While holding, a motor of smoothly moving bodies gives half of what it has; the rest is for the second half.
+  return sys.rows[i].most * h * (holding && is_smooth(sys, i) ? 0.5 : 1);
+}
+
+// Finds impulses until every demand is met: at the sub-step's end while `holding`, else by the velocities.
+void solve(WorldState& state, JointSystem& sys, double h, bool holding) {
+  const std::size_t count = sys.rows.size();
+  std::vector<char>& active = sys.active;
+  sys.flips.assign(count, 0);
+  bool new_factor = true;
+  for (int round = 0; round < most_rounds; ++round) {
+    if (holding) look_ahead(state, sys, h);
+    double worst = 0;  // share of what counts as met
+    for (std::size_t i = 0; i < count; ++i) {
+      const JointRow& row = sys.rows[i];
+      const double rate = rate_of(state, sys, i);
+      const double given = sys.impulse[i] + (holding ? 0 : sys.held[i]);
+      double wrong = 0;
+      bool takes_part = true;
+      switch (row.rule) {
+        case RowRule::equal:
+          wrong = holding ? sys.ahead[i].error / h : rate + row.drift;
+          break;
+        case RowRule::at_least:
+          wrong = holding ? sys.ahead[i].error / h : rate + row.drift;
+          if (holding)
+            takes_part = sys.impulse[i] > 0 || wrong * h < -met_position;
+          else
+            takes_part = sys.impulse[i] > 0 || (sys.held[i] > 0 && wrong < -met_speed);
+          if (takes_part && !active[i] && sys.flips[i] >= most_flips) takes_part = false;
+          break;
+        case RowRule::motor: {
+          wrong = rate - row.target;
+          const double room = motor_room(sys, i, h, holding);
+          // At its top torque it takes part again only if it would have to give less.
+          takes_part = std::abs(given) < room || (wrong > met_speed) == (given > 0);
+          if (takes_part && !active[i] && round > 0 && ++sys.flips[i] > most_flips) takes_part = false;
+          break;
+        }
+        case RowRule::spring: {
+          takes_part = holding;
+          const Softness s = soften(row, h, is_smooth(sys, i));
+          wrong = rate + s.wish + s.softness * sys.impulse[i];
+          break;
+        }
+      }
+      if (takes_part != static_cast<bool>(active[i])) {
+        active[i] = takes_part;
+        new_factor = true;
+      }
+      sys.residual[static_cast<Eigen::Index>(i)] = active[i] ? -wrong : 0;
+      if (!active[i]) continue;
+      const bool position = holding && (row.rule == RowRule::equal || row.rule == RowRule::at_least);
+      worst = std::max(worst, position ? std::abs(wrong) * h / met_position : std::abs(wrong) / met_speed);
+    }
+    if (worst <= 1) return;
+    if (new_factor) factorize(sys, h);
+    new_factor = false;
+    sys.answer = sys.factor.solve(sys.residual);
+
+    // What would pull where it can only push, or push more than it may, gets its bound first and leaves.
+    bool bounded = false;
+    for (std::size_t i = 0; i < count; ++i) {
+      if (!active[i]) continue;
+      const double change = sys.answer[static_cast<Eigen::Index>(i)];
+      double kept = change;
+      if (sys.rows[i].rule == RowRule::at_least) {
+        kept = std::max(change, -sys.impulse[i]);
+      } else if (sys.rows[i].rule == RowRule::motor) {
+        const double before = holding ? 0 : sys.held[i], room = motor_room(sys, i, h, holding);
+        kept = std::clamp(change, -room - before - sys.impulse[i], room - before - sys.impulse[i]);
+      }
+      if (kept == change) continue;
+      bounded = true;
+      new_factor = true;
+      active[i] = 0;
+      ++sys.flips[i];
+      sys.impulse[i] += kept;
+      apply(state, sys, i, kept);
+    }
+    if (bounded) continue;
+    for (std::size_t i = 0; i < count; ++i) {
+      if (!active[i]) continue;
+      const double change = sys.answer[static_cast<Eigen::Index>(i)];
+      sys.impulse[i] += change;
+      apply(state, sys, i, change);
+    }
+  }
+}
+
+void refresh_pushes(const WorldState& state, JointSystem& sys) {
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) {
+    sys.push_a[i] = push_of(state, sys.rows[i].a, sys.body_a[i]);
+    sys.push_b[i] = push_of(state, sys.rows[i].b, sys.body_b[i]);
+    const JointRecord& joint = state.joints[sys.joint_of[i]];
+    sys.arm_b[i] = joint_arm_b(joint, ends_of(state, state.motions, joint));
+  }
+}
+
+bool awake(const WorldState& state, BodyHandle body) {
+  if (body.index == no_body) return false;
+  const BodyRecord& record = state.records[body.index];
+  return record.dynamic() ? !record.asleep : !state.motions[body.index].velocity.isZero();
+}
+
+}  // namespace
+
+JointScratch::JointScratch() : system_(std::make_unique<JointSystem>()) {}
+JointScratch::JointScratch(const JointScratch&) : JointScratch() {}
+JointScratch& JointScratch::operator=(const JointScratch&) {
+  return *this;
+}
+JointScratch::~JointScratch() = default;
+
+void mark_jointed(WorldState& state) {
+  for (BodyRecord& record : state.records) record.jointed = record.driven = false;
+  for (const JointRecord& joint : state.joints) {
+    if (!joint.alive) continue;
+    const JointSettings& s = joint.settings;
+    const bool driven = s.pay_out != 0 || s.along.driven() ||
+                        std::any_of(s.axes.begin(), s.axes.end(), [](const JointAxis& x) { return x.driven(); });
+    for (const BodyHandle body : {s.a, s.b}) {
+      if (body.index == no_body) continue;
+      state.records[body.index].jointed = true;
+      state.records[body.index].driven = state.records[body.index].driven || driven;
+    }
+  }
+}
+
+bool begin_joints(WorldState& state) {
+  JointSystem& sys = *state.joint_scratch;
+  sys.joints.clear();
+  for (std::uint32_t j = 0; j < state.joints.size(); ++j) {
+    JointRecord& joint = state.joints[j];
+    if (!joint.alive || !(awake(state, joint.settings.a) || awake(state, joint.settings.b))) continue;
+    sys.joints.push_back(j);
+    joint.impulse.setZero();
+    joint.angular_impulse.setZero();
+  }
+  if (sys.joints.empty()) return false;
+  sys.later.resize(state.motions.size());
+  sys.shift.resize(state.motions.size());
+  sys.spin_shift.resize(state.motions.size());
+  sys.smooth.assign(state.motions.size(), 1);
+
+  sys.bodies.clear();
+  sys.body_a.clear();
+  sys.body_b.clear();
+  sys.joint_of.clear();
+  std::vector<std::uint32_t> pattern;
+  pattern.reserve(sys.joints.size() * 8);
+  sys.rows.clear();
+  for (const std::uint32_t j : sys.joints) {
+    const JointRecord& joint = state.joints[j];
+    const std::size_t first = sys.rows.size();
+    add_joint_rows(joint, ends_of(state, state.motions, joint), sys.rows);
+    const std::uint32_t a = index_or_none(joint.settings.a), b = index_or_none(joint.settings.b);
+    for (const std::uint32_t body : {a, b})
+      if (body != no_body) sys.bodies.push_back(body);
+    for (std::size_t i = first; i < sys.rows.size(); ++i) {
+      sys.body_a.push_back(a);
+      sys.body_b.push_back(b);
+      sys.joint_of.push_back(j);
+      pattern.push_back(a);
+      pattern.push_back(b);
+    }
+  }
+  std::sort(sys.bodies.begin(), sys.bodies.end());
+  sys.bodies.erase(std::unique(sys.bodies.begin(), sys.bodies.end()), sys.bodies.end());
+  for (const std::uint32_t body : sys.bodies) pattern.push_back(state.records[body].dynamic());
+  const std::size_t count = sys.rows.size();
+  sys.push_a.resize(count);
+  sys.push_b.resize(count);
+  sys.arm_b.resize(count);
+  sys.active.assign(count, 0);
+  sys.impulse.assign(count, 0.0);
+  sys.held.assign(count, 0.0);
+  sys.residual.resize(static_cast<Eigen::Index>(count));
+  sys.answer.resize(static_cast<Eigen::Index>(count));
+  if (pattern != sys.pattern) {
+    lay_out(state, sys);
+    sys.pattern = std::move(pattern);
+  }
+  return count > 0;
+}
+
+void prepare_joints(WorldState& state, double h) {
+  JointSystem& sys = *state.joint_scratch;
+  for (const std::uint32_t body : sys.bodies) sys.smooth[body] = 1;
+  for (const std::uint32_t p : state.active) {
+    const Pair& pair = state.pairs[p];
+    bool loaded = false;
+    for (int i = 0; i < pair.count; ++i) loaded = loaded || pair.rows[static_cast<std::size_t>(i)].impulse > 0;
+    if (loaded) sys.smooth[pair.a] = sys.smooth[pair.b] = 0;
+  }
+  for (const std::uint32_t body : sys.bodies) {
+    sys.shift[body].setZero();
+    sys.spin_shift[body].setZero();
+    const BodyRecord& record = state.records[body];
+    if (!record.dynamic() || record.asleep) continue;
+    if (sys.smooth[body]) {
+      sys.shift[body] = 0.5 * (state.velocity_before[body] - state.velocity_free[body]);
+      sys.spin_shift[body] = 0.5 * (state.spin_before[body] - state.motions[body].angular_velocity);
+    }
+    state.motions[body].velocity += sys.shift[body];
+    state.motions[body].angular_velocity += sys.spin_shift[body];
+  }
+  for (const std::uint32_t j : sys.joints) {
+    JointRecord& joint = state.joints[j];
+    joint.angle = where_joint_is(state, joint);
+    if (joint.settings.kind == JointKind::distance) joint.paid_out += h * joint.settings.pay_out;
+  }
+  build_rows(state, sys, state.motions, sys.rows);
+  refresh_pushes(state, sys);
+  std::fill(sys.impulse.begin(), sys.impulse.end(), 0.0);
+  std::fill(sys.held.begin(), sys.held.end(), 0.0);
+}
+
+int joint_rounds(const WorldState& state) {
+  const JointSystem& sys = *state.joint_scratch;
+  for (const std::uint32_t p : state.active)
+    for (const std::uint32_t body : {state.pairs[p].a, state.pairs[p].b})
+      if (std::binary_search(sys.bodies.begin(), sys.bodies.end(), body)) return rounds_with_contacts;
+  return 1;
+}
+
+void hold_joints(WorldState& state, double h) {
+  solve(state, *state.joint_scratch, h, true);
+}
+
+void turn_joints(WorldState& state) {
+  JointSystem& sys = *state.joint_scratch;
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) record(state, sys, i, sys.impulse[i]);
+  for (const std::uint32_t body : sys.bodies) {
+    state.motions[body].velocity -= sys.shift[body];
+    state.motions[body].angular_velocity -= sys.spin_shift[body];
+  }
+  std::swap(sys.held, sys.impulse);
+  build_rows(state, sys, state.motions, sys.rows);
+  refresh_pushes(state, sys);
+  std::fill(sys.impulse.begin(), sys.impulse.end(), 0.0);
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) {
+    if (sys.rows[i].rule != RowRule::spring || !is_smooth(sys, i)) continue;
+    apply(state, sys, i, sys.held[i]);
+    record(state, sys, i, sys.held[i]);
+  }
+}
+
+void rest_joints(WorldState& state, double h) {
+  JointSystem& sys = *state.joint_scratch;
+  const std::vector<double> before = sys.impulse;
+  solve(state, sys, h, false);
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) record(state, sys, i, sys.impulse[i] - before[i]);
+}
+
+double where_joint_is(const WorldState& state, const JointRecord& joint) {
+  return joint_position(joint, ends_of(state, state.motions, joint));
+}
+
+void report_joints(WorldState& state) {
+  JointSystem& sys = *state.joint_scratch;
+  const double dt = state.tick_length();
+  for (const std::uint32_t j : sys.joints) {
+    JointRecord& joint = state.joints[j];
+    const double position = where_joint_is(state, joint);
+    const double before = joint.reading.position;
+    joint.angle = position;
+    joint.reading = {joint.impulse / dt, joint.angular_impulse / dt, position, (position - before) / dt};
+    const JointSettings& s = joint.settings;
+    const bool snaps = (s.breaks_at_force > 0 && joint.reading.force.norm() > s.breaks_at_force) ||
+                       (s.breaks_at_torque > 0 && joint.reading.torque.norm() > s.breaks_at_torque);
+    if (!snaps) continue;
+    state.snaps.push_back({{j, joint.generation}, s, joint.reading});
+    forget_joint(state, j);
+  }
+}
+
+std::uint64_t unordered_key(std::uint32_t a, std::uint32_t b) {
+  return (static_cast<std::uint64_t>(std::min(a, b)) << 32) | std::max(a, b);
+}
+
+void forget_joint(WorldState& state, std::uint32_t j) {
+  JointRecord& joint = state.joints[j];
+  joint.alive = false;
+  state.unused_joints.push_back(j);
+  mark_jointed(state);
+  if (joint.settings.bodies_meet) return;
+  const auto found = state.kept_apart.find(unordered_key(joint.settings.a.index, joint.settings.b.index));
+  if (found != state.kept_apart.end() && --found->second == 0) state.kept_apart.erase(found);
+}
+
+void forget_joints(WorldState& state, std::uint32_t body) {
+  for (std::uint32_t j = 0; j < state.joints.size(); ++j) {
+    const JointSettings& s = state.joints[j].settings;
+    if (state.joints[j].alive && (s.a.index == body || s.b.index == body)) forget_joint(state, j);
+  }
+}
+
+}  // namespace bronvel

@@ -1,0 +1,48 @@
+// Joints, solved all at once: no passes, no drift, no softness.
+//
+// In each sub-step the impulses that a joint gives are found so that its demands are met at the sub-step's end, to
+// rounding, and then once more so that the velocities agree with them: constrained velocity Verlet, which keeps energy
+// (Andersen, RATTLE, 1983; Hairer, Lubich and Wanner, Geometric Numerical Integration, 2006, ch. VII). All rows of all
+// joints make one sparse system. Springs are taken by the implicit midpoint rule; limits and motors join and leave the
+// system until their signs are right (an active set).
+#pragma once
+
+#include "dynamics/world_state.h"
+
+namespace bronvel {
+
+/// Lists the joints with an awake body. Once a tick, before the first sub-step; false if there are none.
+bool begin_joints(WorldState& state);
+
+/// After velocities were integrated: rows where the bodies are now. Bodies that only joints hold move through the
+/// sub-step with the velocity of its middle.
+void prepare_joints(WorldState& state, double h);
+
+/// Finds the impulses that meet the joints' demands at the sub-step's end.
+void hold_joints(WorldState& state, double h);
+
+/// After positions moved: the other half of the smooth forces, and rows where the bodies are now.
+void turn_joints(WorldState& state);
+
+/// Brings velocities in line with the joints.
+void rest_joints(WorldState& state, double h);
+
+/// After the last sub-step: readings, and joints that broke.
+void report_joints(WorldState& state);
+
+/// How many rounds of joints and contacts a sub-step takes: 1 where no body has both.
+int joint_rounds(const WorldState& state);
+
+/// Position of the joint's main axis now, as in JointReading.
+double where_joint_is(const WorldState& state, const JointRecord& joint);
+
+/// Brings the bodies' marks in line with the joints that live. After any joint came, went or changed.
+void mark_jointed(WorldState& state);
+
+void forget_joints(WorldState& state, std::uint32_t body);
+void forget_joint(WorldState& state, std::uint32_t joint);
+
+/// Both ways of the pair of bodies into one number.
+std::uint64_t unordered_key(std::uint32_t a, std::uint32_t b);
+
+}  // namespace bronvel

@@ -1,0 +1,47 @@
+// The sparse system of all joint rows, kept from tick to tick as long as the same joints are awake.
+#pragma once
+
+#include <Eigen/SparseCholesky>
+#include <vector>
+
+#include "dynamics/joint_rows.h"
+
+namespace bronvel {
+
+/// What an impulse of 1 along a row does to a body.
+struct RowPush {
+  Vec3 velocity = Vec3::Zero();
+  Vec3 spin = Vec3::Zero();
+};
+
+/// Scratch of the joint solver.
+struct JointSystem {
+  std::vector<std::uint32_t> joints;                    // awake, in order
+  std::vector<std::uint32_t> bodies;                    // moved by them, each once
+  std::vector<std::uint32_t> body_a, body_b, joint_of;  // of each row
+  std::vector<Vec3> arm_b;                              // of each row: to B's anchor
+  std::vector<JointRow> rows, ahead;                    // where the bodies are; where they will be
+  std::vector<RowPush> push_a, push_b;
+  std::vector<double> impulse;          // of this stage, N·s or N·m·s
+  std::vector<double> held;             // what `hold` gave
+  std::vector<char> active;             // takes part in the system
+  std::vector<int> flips;               // how often it left
+  std::vector<char> smooth;             // by body: moves with the velocity of the sub-step's middle
+  std::vector<Vec3> shift, spin_shift;  // by body: what was taken off its velocity for that
+  std::vector<Motion> later;            // by body: where it will be
+
+  // The matrix and where each product of two rows goes.
+  struct Term {
+    std::uint32_t row, column, body;
+    bool row_is_a, column_is_a;
+    Eigen::Index slot;
+  };
+  std::vector<std::uint32_t> pattern;  // what the matrix was laid out for
+  std::vector<Term> terms;
+  std::vector<Eigen::Index> diagonal;
+  Eigen::SparseMatrix<double> matrix;
+  Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>, Eigen::Lower> factor;
+  Eigen::VectorXd residual, answer;
+};
+
+}  // namespace bronvel
