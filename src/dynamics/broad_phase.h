@@ -30,8 +30,7 @@ class BroadPhase {
   /// Calls visit(body) for every leaf whose padded box meets the segment of length `reach`.
   template <class Visit>
   void along(const Vec3& origin, const Vec3& direction, double reach, Visit&& visit) const {
-    Vec3 inverse;
-    for (int i = 0; i < 3; ++i) inverse[i] = 1.0 / (std::abs(direction[i]) < 1e-300 ? 1e-300 : direction[i]);
+    const Vec3 inverse = inverse_direction(direction);
     walk([&](const Node& node) { return meets_segment(node.bounds, origin, inverse, reach); }, visit);
   }
 

@@ -2,13 +2,11 @@
 #include "dynamics/contact_pairs.h"
 
 #include "dynamics/joint_solver.h"
+#include "geometry/distance.h"
+#include "geometry/parts.h"
 
 namespace bronvel {
 namespace {
-
-std::uint64_t pair_key(std::uint32_t a, std::uint32_t b) {
-  return (static_cast<std::uint64_t>(a) << 32) | b;
-}
 
 bool can_meet(const WorldState& state, std::uint32_t i, std::uint32_t j) {
   const BodyRecord &a = state.records[i], &b = state.records[j];
@@ -48,11 +46,9 @@ void carry_over(const std::array<ContactRow, 4>& old_rows, int count, double tol
   }
 }
 
-void add_pair(WorldState& state, std::uint32_t i, std::uint32_t j) {
-  const std::uint32_t a = std::min(i, j), b = std::max(i, j);
-  if (!can_meet(state, a, b)) return;
-  const auto [place, is_new] = state.pair_of.try_emplace(pair_key(a, b), 0);
-  if (!is_new) return;
+Pair& add_pair(WorldState& state, const PairKey& key) {
+  const auto [place, is_new] = state.pair_of.try_emplace(key, 0);
+  if (!is_new) return state.pairs[place->second];
   std::uint32_t index;
   if (state.unused_pairs.empty()) {
     index = static_cast<std::uint32_t>(state.pairs.size());
@@ -64,19 +60,111 @@ void add_pair(WorldState& state, std::uint32_t i, std::uint32_t j) {
   }
   place->second = index;
   Pair& pair = state.pairs[index];
-  pair.a = a;
-  pair.b = b;
+  static_cast<PairKey&>(pair) = key;
   pair.alive = true;
+  return pair;
 }
 
 void drop_pair(WorldState& state, std::uint32_t index) {
   Pair& pair = state.pairs[index];
-  state.pair_of.erase(pair_key(pair.a, pair.b));
+  state.pair_of.erase(pair);
   pair.alive = false;
   state.unused_pairs.push_back(index);
 }
 
+bool several_parts(const BodyRecord& record) {
+  return is_composite(record.settings.shape);
+}
+
+void came_near(WorldState& state, std::uint32_t i, std::uint32_t j) {
+  const std::uint32_t a = std::min(i, j), b = std::max(i, j);
+  if (!can_meet(state, a, b)) return;
+  if (!several_parts(state.records[a]) && !several_parts(state.records[b]))
+    add_pair(state, {a, b, 0, 0});
+  else if (state.near_of.insert(unordered_key(a, b)).second)
+    state.near.push_back({a, b});
+}
+
+bool boxes_overlap(const WorldState& state, std::uint32_t a, std::uint32_t b) {
+  return state.broad_phase.padded(state.records[a].leaf).overlaps(state.broad_phase.padded(state.records[b].leaf));
+}
+
+Bounds grown_bounds(const BodyRecord& record, const Part& part, const Pose& pose) {
+  return shape_bounds(part.shape, pose * part.pose).grown(record.heading + 0.01);
+}
+
+// Bodies of several parts: which part is near which.
+void update_parts(WorldState& state) {
+  for (Pair& pair : state.pairs)
+    if (several_parts(state.records[pair.a]) || several_parts(state.records[pair.b])) pair.seen = false;
+  std::vector<std::uint32_t> parts_a, parts_b;
+  std::size_t kept = 0;
+  for (const NearBodies near : state.near) {
+    const BodyRecord &ra = state.records[near.a], &rb = state.records[near.b];
+    const bool gone =
+        !ra.alive || !rb.alive || !can_meet(state, near.a, near.b) || !boxes_overlap(state, near.a, near.b);
+    if (gone) {
+      state.near_of.erase(unordered_key(near.a, near.b));
+      continue;
+    }
+    state.near[kept++] = near;
+    const Pose pose_a = shape_pose(ra, state.motions[near.a]), pose_b = shape_pose(rb, state.motions[near.b]);
+    const auto in_frame = [](const Bounds& box, const Pose& pose) {
+      const Pose back{pose.orientation.conjugate() * -pose.position, pose.orientation.conjugate()};
+      return box.turned(back);
+    };
+    parts_a.clear();
+    parts_near(ra.settings.shape, in_frame(state.broad_phase.padded(rb.leaf), pose_a), parts_a);
+    for (const std::uint32_t part_a : parts_a) {
+      const Bounds box = grown_bounds(ra, part_of(ra.settings.shape, part_a), pose_a);
+      parts_b.clear();
+      parts_near(rb.settings.shape, in_frame(box, pose_b), parts_b);
+      for (const std::uint32_t part_b : parts_b) {
+        if (!box.overlaps(grown_bounds(rb, part_of(rb.settings.shape, part_b), pose_b))) continue;
+        add_pair(state, {near.a, near.b, part_a, part_b}).seen = true;
+      }
+    }
+  }
+  state.near.resize(kept);
+}
+
 }  // namespace
+
+namespace {
+
+// A part in the scene, without copying it where the shape is its own only part.
+struct PlacedPart {
+  PlacedPart(const BodyRecord& record, const Motion& motion, std::uint32_t index) : pose(shape_pose(record, motion)) {
+    if (!is_composite(record.settings.shape)) {
+      shape = &record.settings.shape;
+      return;
+    }
+    part = part_of(record.settings.shape, index);
+    shape = &part.shape;
+    pose = pose * part.pose;
+  }
+  PlacedPart(const PlacedPart&) = delete;
+  PlacedPart& operator=(const PlacedPart&) = delete;
+  ~PlacedPart() = default;
+
+  Part part;
+  const Shape* shape = nullptr;
+  Pose pose;
+};
+
+}  // namespace
+
+Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b, double reach) {
+  const PlacedPart on_a(state.records[pair.a], a, pair.part_a), on_b(state.records[pair.b], b, pair.part_b);
+  return collide(*on_a.shape, on_a.pose, *on_b.shape, on_b.pose, reach);
+}
+
+PartGap part_gap(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b) {
+  const PlacedPart on_a(state.records[pair.a], a, pair.part_a), on_b(state.records[pair.b], b, pair.part_b);
+  const Convex convex_a(*on_a.shape, on_a.pose), convex_b(*on_b.shape, on_b.pose);
+  const Separation apart = separation_of(convex_a, convex_b);
+  return {apart.distance - convex_a.radius() - convex_b.radius(), apart.normal};
+}
 
 Pose shape_pose(const BodyRecord& record, const Motion& motion) {
   return {motion.centre - motion.orientation * record.mass.centre, motion.orientation};
@@ -150,10 +238,11 @@ void update_pairs(WorldState& state) {
     if (!record.alive || !record.moved) continue;
     record.moved = false;
     state.broad_phase.overlapping(state.broad_phase.padded(record.leaf), [&](std::uint32_t j) {
-      if (j != i) add_pair(state, i, j);
+      if (j != i) came_near(state, i, j);
       return true;
     });
   }
+  update_parts(state);
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
     Pair& pair = state.pairs[p];
     if (!pair.alive || pair.touching) continue;
@@ -175,10 +264,8 @@ void update_contacts(WorldState& state) {
     if (idle(ra) && idle(rb)) continue;
     const Motion &ma = state.motions[pair.a], &mb = state.motions[pair.b];
     const double reach = least_reach + ra.heading + rb.heading;
-    const bool may_touch = can_meet(state, pair.a, pair.b);
-    const Manifold m =
-        may_touch ? collide(ra.settings.shape, shape_pose(ra, ma), rb.settings.shape, shape_pose(rb, mb), reach)
-                  : Manifold{};
+    const bool may_touch = pair.seen && can_meet(state, pair.a, pair.b);
+    const Manifold m = may_touch ? collide_parts(state, pair, ma, mb, reach) : Manifold{};
     pair.was_touching = pair.touching;
     pair.closing_speed = 0;
     pair.passing = false;
@@ -191,7 +278,7 @@ void update_contacts(WorldState& state) {
     if (ra.settings.solid && rb.settings.solid) state.active.push_back(p);
   }
   std::sort(state.active.begin(), state.active.end(), [&](std::uint32_t x, std::uint32_t y) {
-    return pair_key(state.pairs[x].a, state.pairs[x].b) < pair_key(state.pairs[y].a, state.pairs[y].b);
+    return static_cast<const PairKey&>(state.pairs[x]) < static_cast<const PairKey&>(state.pairs[y]);
   });
 }
 
@@ -200,52 +287,86 @@ void forget_pairs(WorldState& state, std::uint32_t body) {
     if (state.pairs[p].alive && (state.pairs[p].a == body || state.pairs[p].b == body)) drop_pair(state, p);
 }
 
+namespace {
+
+// Adds what one pair of parts did to what its bodies report: the heaviest part says the normal and the surface.
+void add_to_event(const WorldState& state, const Pair& pair, ContactEvent& event, double& heaviest) {
+  const Motion& a0 = state.at_start[pair.a];
+  double impulse = 0, deepest = 1e300;
+  const std::size_t first = event.points.size();
+  for (int i = 0; i < pair.count && pair.touching; ++i) {
+    const ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
+    if (!row.touches) continue;
+    impulse += row.total;
+    const Vec3 point = a0.centre + row.arm_a;
+    if (row.gap < deepest) {
+      deepest = row.gap;
+      event.points.insert(event.points.begin() + static_cast<std::ptrdiff_t>(first), point);
+    } else {
+      event.points.push_back(point);
+    }
+  }
+  event.normal_impulse += impulse;
+  event.friction_impulse += std::hypot(pair.friction.slide_total[0], pair.friction.slide_total[1]);
+  event.closing_speed = std::max(event.closing_speed, pair.closing_speed);
+  const double weight = (pair.touching ? 1 : 0) + impulse;
+  if (weight <= heaviest) return;
+  heaviest = weight;
+  event.normal = pair.normal;
+  event.surface = pair.surface;
+  event.part_a = pair.part_a;
+  event.part_b = pair.part_b;
+  // Its points go first.
+  std::rotate(event.points.begin(), event.points.begin() + static_cast<std::ptrdiff_t>(first), event.points.end());
+}
+
+}  // namespace
+
 void report_contacts(WorldState& state) {
   constexpr double touch_gap = 1e-6;
   state.contacts.clear();
   for (BodyRecord& record : state.records)
     if (!record.asleep) record.touching = false;
-  for (Pair& pair : state.pairs) {
+  std::vector<std::uint32_t>& reported = state.reported;
+  reported.clear();
+  for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
+    Pair& pair = state.pairs[p];
     if (!pair.alive) continue;
     BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-    const bool solid = ra.settings.solid && rb.settings.solid;
-    if (idle(ra) && idle(rb)) {
-      continue;
-    }
-    const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-    const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-    ContactEvent event;
-    double deepest = 1e300;
+    if (idle(ra) && idle(rb)) continue;
+    const Vec3 drift = (state.motions[pair.b].centre - state.at_start[pair.b].centre) -
+                       (state.motions[pair.a].centre - state.at_start[pair.a].centre);
     pair.touching = false;
     for (int i = 0; i < pair.count; ++i) {
-      const ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      const Vec3 drift = (b.centre - b0.centre) - (a.centre - a0.centre);
-      const double gap = row.gap + pair.normal.dot(drift);
-      if (row.total <= 0 && gap > touch_gap) continue;
-      pair.touching = true;
-      event.normal_impulse += row.total;
-      const Vec3 point = a0.centre + row.arm_a;
-      if (row.gap < deepest) {
-        deepest = row.gap;
-        event.points.insert(event.points.begin(), point);
-      } else {
-        event.points.push_back(point);
-      }
+      ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
+      row.touches = row.total > 0 || row.gap + pair.normal.dot(drift) <= touch_gap;
+      pair.touching = pair.touching || row.touches;
     }
-    if (pair.touching && solid) ra.touching = rb.touching = true;
-    if (!pair.touching && !pair.was_touching) continue;
-    event.phase = !pair.touching ? ContactPhase::part : pair.was_touching ? ContactPhase::stay : ContactPhase::touch;
-    event.a = {pair.a, ra.generation};
-    event.b = {pair.b, rb.generation};
-    event.normal = pair.normal;
-    event.closing_speed = pair.closing_speed;
-    event.friction_impulse = std::hypot(pair.friction.slide_total[0], pair.friction.slide_total[1]);
-    event.surface = pair.surface;
-    state.contacts.push_back(std::move(event));
+    if (pair.touching && ra.settings.solid && rb.settings.solid) ra.touching = rb.touching = true;
+    if (pair.touching || pair.was_touching) reported.push_back(p);
   }
-  std::sort(state.contacts.begin(), state.contacts.end(), [](const ContactEvent& x, const ContactEvent& y) {
-    return pair_key(x.a.index, x.b.index) < pair_key(y.a.index, y.b.index);
+  std::sort(reported.begin(), reported.end(), [&](std::uint32_t x, std::uint32_t y) {
+    return static_cast<const PairKey&>(state.pairs[x]) < static_cast<const PairKey&>(state.pairs[y]);
   });
+  for (std::size_t first = 0; first < reported.size();) {
+    const Pair& pair = state.pairs[reported[first]];
+    ContactEvent event;
+    event.a = {pair.a, state.records[pair.a].generation};
+    event.b = {pair.b, state.records[pair.b].generation};
+    bool touching = false, was_touching = false;
+    double heaviest = -1;
+    std::size_t next = first;
+    for (; next < reported.size(); ++next) {
+      const Pair& part = state.pairs[reported[next]];
+      if (part.a != pair.a || part.b != pair.b) break;
+      touching = touching || part.touching;
+      was_touching = was_touching || part.was_touching;
+      add_to_event(state, part, event, heaviest);
+    }
+    event.phase = !touching ? ContactPhase::part : was_touching ? ContactPhase::stay : ContactPhase::touch;
+    state.contacts.push_back(std::move(event));
+    first = next;
+  }
 }
 
 }  // namespace bronvel

@@ -15,6 +15,14 @@ void update_contacts(WorldState& state);
 /// Puts a manifold, found at the bodies' present poses, into the pair: arms and gaps are told back to the tick's start.
 void set_manifold(const WorldState& state, Pair& pair, const Manifold& manifold);
 
+/// The manifold of the pair's parts with their bodies at these motions, and how far apart the parts are.
+Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b, double reach);
+struct PartGap {
+  double gap = 0;               ///< m, negative where they overlap
+  Vec3 normal = Vec3::Unit(1);  ///< unit, from A to B
+};
+PartGap part_gap(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b);
+
 /// The pose of the body's shape when its motion is `motion`.
 Pose shape_pose(const BodyRecord& record, const Motion& motion);
 

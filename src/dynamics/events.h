@@ -14,8 +14,9 @@ enum class ContactPhase { touch, stay, part };
 struct ContactEvent {
   ContactPhase phase = ContactPhase::touch;
   BodyHandle a, b;
+  std::uint32_t part_a = 0, part_b = 0;  ///< which parts of the bodies' shapes bear most
   Vec3 normal = Vec3::Unit(1);
-  std::vector<Vec3> points;     ///< deepest first, m; empty when parting
+  std::vector<Vec3> points;     ///< of the part that bears most first, of each the deepest first, m; empty when parting
   double closing_speed = 0;     ///< before the hit, along the normal, m/s
   double normal_impulse = 0;    ///< summed over the tick, N·s
   double friction_impulse = 0;  ///< length of the sum over the tick, N·s

@@ -71,24 +71,24 @@ Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, doub
   for (int look = 0; look < most_swept_looks; ++look) {
     const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
     const Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
-    hit.manifold = collide(ra.settings.shape, shape_pose(ra, a), rb.settings.shape, shape_pose(rb, b), reach);
-    double gap = 1e300, closing = -1e300;
-    for (int i = 0; i < hit.manifold.count; ++i) {
-      const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];
-      gap = std::min(gap, point.separation);
-      if (point.separation > same_moment) continue;
-      closing = std::max(closing, -hit.manifold.normal.dot(b.velocity_at(point.point - b.centre) -
-                                                           a.velocity_at(point.point - a.centre)));
-    }
-    if (look == 0) apart = gap > touching_gap;
-    if (gap <= same_moment) {
+    const PartGap apart_now = part_gap(state, pair, a, b);
+    if (look == 0) apart = apart_now.gap > touching_gap;
+    if (apart_now.gap <= same_moment) {
+      hit.manifold = collide_parts(state, pair, a, b, reach);
+      double closing = -1e300;
+      for (int i = 0; i < hit.manifold.count; ++i) {
+        const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];
+        if (point.separation > same_moment) continue;
+        closing = std::max(closing, -hit.manifold.normal.dot(b.velocity_at(point.point - b.centre) -
+                                                             a.velocity_at(point.point - a.centre)));
+      }
       hit.any = closing > state.settings.restitution_speed;
-      if (hit.any || look == 0) return hit;
+      if (hit.any || (look == 0 && hit.manifold.count > 0)) return hit;
     }
-    const double speed = -hit.manifold.normal.dot(b.velocity - a.velocity) + a.angular_velocity.norm() * ra.radius +
+    const double speed = -apart_now.normal.dot(b.velocity - a.velocity) + a.angular_velocity.norm() * ra.radius +
                          b.angular_velocity.norm() * rb.radius + (pull_b - pull_a).norm() * h;
-    if (hit.manifold.count == 0 || speed <= 0) return hit;
-    hit.moment += std::max(gap, 0.5 * same_moment) / speed;
+    if (speed <= 0) return hit;
+    hit.moment += std::max(apart_now.gap, 0.5 * same_moment) / speed;
     if (hit.moment > h) return hit;
   }
   return hit;
@@ -105,7 +105,7 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
   for (int look = 0; look < most_looks; ++look) {
     const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
     const Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
-    hit.manifold = collide(ra.settings.shape, shape_pose(ra, a), rb.settings.shape, shape_pose(rb, b), reach);
+    hit.manifold = collide_parts(state, pair, a, b, reach);
     double soonest = 2 * h;
     for (int i = 0; i < hit.manifold.count; ++i) {
       const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];

@@ -99,6 +99,10 @@ void add_axis(std::vector<JointRow>& rows, const Measure& m, const JointAxis& ax
     add(rows, m, RowRule::equal, m.value - axis.rest);
     return;
   }
+  if (axis.freedom == Freedom::limited && axis.low == axis.high && longer == 0 && growth == 0) {
+    add(rows, m, RowRule::equal, m.value - axis.low);
+    return;
+  }
   if (axis.freedom == Freedom::limited) {
     add(rows, m, RowRule::at_least, m.value - axis.low);
     add(rows, m, RowRule::at_least, axis.high + longer - m.value, -1);

@@ -32,7 +32,7 @@ void check(const WorldSettings& s) {
 void take_settings(BodyRecord& record, Motion& motion, const BodySettings& settings, bool planar) {
   record.settings = settings;
   const double volume = shape_volume(settings.shape);
-  record.mass = mass_properties(settings.shape, settings.mass / volume);
+  record.mass = mass_properties(settings.shape, volume > 0 ? settings.mass / volume : 1);
   record.mass.mass = settings.mass;
   if (settings.centre_of_mass) record.mass.centre = *settings.centre_of_mass;
   if (settings.inertia) record.mass.inertia = *settings.inertia;
@@ -102,6 +102,9 @@ void arrive_at_targets(WorldState& s) {
 
 std::optional<std::string> body_fault(const BodySettings& s, const BodyMotion& m) {
   if (auto fault = shape_fault(s.shape)) return fault;
+  if (s.kind == MotionKind::dynamic && !has_volume(s.shape))
+    return "a dynamic body can't be a " + shape_word(s.shape) +
+           ", a surface without an inside: use a hull or a compound, or make it static";
   if (!(s.mass > 0) || !finite(s.mass)) return "mass must be a number above 0 kg";
   if (s.mass < 1e-12 || s.mass > 1e15) return "mass must be from 1e-12 to 1e15 kg";
   for (const double share : {s.surface.static_friction, s.surface.dynamic_friction, s.surface.rolling_friction,

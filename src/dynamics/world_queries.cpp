@@ -4,6 +4,7 @@
 #include "dynamics/world_state.h"
 #include "geometry/distance.h"
 #include "geometry/error.h"
+#include "geometry/parts.h"
 
 namespace bronvel {
 namespace {
@@ -14,6 +15,7 @@ void check(const Vec3& v, const char* call) {
 
 void check(const Shape& shape, const Pose& pose, const char* call) {
   if (const auto fault = shape_fault(shape)) throw Error(call, *fault);
+  if (is_composite(shape)) throw Error(call, "wants a convex shape, not a " + shape_word(shape));
   if (!finite(pose.position) || !finite(pose.orientation)) throw Error(call, "wants a pose of numbers");
 }
 
@@ -21,15 +23,31 @@ Pose pose_of(const WorldState& state, std::uint32_t i) {
   return shape_pose(state.records[i], state.motions[i]);
 }
 
-// Surface to surface; the normal points away from the body.
-WorldNearest between(const WorldState& state, std::uint32_t i, const Shape& shape, const Pose& pose) {
+// Surface to surface; the normal points away from the body. Of a body of several parts the nearest within `reach`;
+// with none there the distance is beyond it.
+WorldNearest between(const WorldState& state, std::uint32_t i, const Shape& shape, const Pose& pose, double reach) {
   const Pose body_pose = pose_of(state, i);
-  const Convex body(state.records[i].settings.shape, body_pose), other(shape, pose);
-  const Separation apart = separation_of(body, other);
-  return {{i, state.records[i].generation},
-          apart.distance - body.radius() - other.radius(),
-          apart.on_a + apart.normal * body.radius(),
-          apart.normal};
+  const Shape& whole = state.records[i].settings.shape;
+  WorldNearest best{{i, state.records[i].generation}, reach + 1};
+  const auto look = [&](const Shape& part, const Pose& part_pose) {
+    const Convex body(part, part_pose), other(shape, pose);
+    const Separation apart = separation_of(body, other);
+    const double distance = apart.distance - body.radius() - other.radius();
+    if (distance < best.distance) best = {best.body, distance, apart.on_a + apart.normal * body.radius(), apart.normal};
+  };
+  if (!is_composite(whole)) {
+    best.distance = 1e300;
+    look(whole, body_pose);
+    return best;
+  }
+  const Pose back{body_pose.orientation.conjugate() * -body_pose.position, body_pose.orientation.conjugate()};
+  std::vector<std::uint32_t> parts;
+  parts_near(whole, shape_bounds(shape, pose).grown(reach).turned(back), parts);
+  for (const std::uint32_t p : parts) {
+    const Part part = part_of(whole, p);
+    look(part.shape, body_pose * part.pose);
+  }
+  return best;
 }
 
 }  // namespace
@@ -58,7 +76,7 @@ std::vector<BodyHandle> World::overlapping(const Shape& shape, const Pose& pose,
   check(shape, pose, "overlapping");
   std::vector<BodyHandle> found;
   state_->broad_phase.overlapping(shape_bounds(shape, pose), [&](std::uint32_t i) {
-    if ((state_->records[i].settings.groups & groups) != 0 && between(*state_, i, shape, pose).distance <= 0)
+    if ((state_->records[i].settings.groups & groups) != 0 && between(*state_, i, shape, pose, 0).distance <= 0)
       found.push_back({i, state_->records[i].generation});
     return true;
   });
@@ -72,7 +90,7 @@ std::optional<WorldNearest> World::nearest(const Vec3& point, double reach, std:
   std::optional<WorldNearest> best;
   state_->broad_phase.overlapping(Bounds{point, point}.grown(std::max(reach, 0.0)), [&](std::uint32_t i) {
     if ((state_->records[i].settings.groups & groups) == 0) return true;
-    const WorldNearest here = between(*state_, i, dot, {point, Quat::Identity()});
+    const WorldNearest here = between(*state_, i, dot, {point, Quat::Identity()}, reach);
     if (here.distance > reach) return true;
     if (!best || here.distance < best->distance || (here.distance == best->distance && i < best->body.index))
       best = here;
@@ -94,7 +112,7 @@ std::optional<WorldNearest> World::sweep(const Shape& shape, const Pose& pose, c
     double travelled = 0;
     for (int step = 0; step < 64; ++step) {
       const Pose here{pose.position + direction * travelled, pose.orientation};
-      WorldNearest near = between(*state_, i, shape, here);
+      WorldNearest near = between(*state_, i, shape, here, length - travelled);
       if (near.distance <= 1e-6) {
         near.distance = travelled;
         if (!best || travelled < best->distance || (travelled == best->distance && i < best->body.index)) best = near;

@@ -5,6 +5,7 @@
 #include <memory>
 #include <optional>
 #include <unordered_map>
+#include <unordered_set>
 #include <vector>
 
 #include "dynamics/broad_phase.h"
@@ -73,6 +74,7 @@ struct ContactRow {
   Lever normal;
   double impulse = 0;  ///< of one sub-step, kept as a first guess, N·s
   double total = 0;    ///< over the tick, N·s
+  bool touches = false;
 };
 
 /// Friction of a whole manifold: against sliding at its middle, against turning about the normal, against rolling.
@@ -89,9 +91,28 @@ struct FrictionRow {
   std::array<double, 2> slide_total{};  ///< over the tick, N·s
 };
 
-/// Two bodies whose padded boxes overlap, with the contact between them.
-struct Pair {
+/// Which parts of which bodies make a pair; convex bodies have one part, number 0.
+struct PairKey {
   std::uint32_t a = 0, b = 0;  ///< body indices, a < b
+  std::uint32_t part_a = 0, part_b = 0;
+  auto operator<=>(const PairKey&) const = default;
+};
+
+struct PairKeyHash {
+  std::size_t operator()(const PairKey& k) const {
+    std::uint64_t hash = 0x9E3779B97F4A7C15ULL;
+    for (const std::uint32_t part : {k.a, k.b, k.part_a, k.part_b}) hash = (hash ^ part) * 0xFF51AFD7ED558CCDULL + 1;
+    return hash ^ (hash >> 32);
+  }
+};
+
+/// Two bodies, at least one of several parts, whose padded boxes overlap.
+struct NearBodies {
+  std::uint32_t a = 0, b = 0;  ///< a < b
+};
+
+/// Two convex parts of two bodies that are near each other, with the contact between them.
+struct Pair : PairKey {
   Vec3 normal = Vec3::Unit(1);
   std::array<Vec3, 2> tangents{Vec3::Unit(0), Vec3::Unit(2)};
   SurfacePair surface;
@@ -100,6 +121,7 @@ struct Pair {
   FrictionRow friction;
   double closing_speed = 0;  ///< greatest seen in this tick, m/s
   bool fast = false;         ///< may jump over one another in a sub-step: swept
+  bool seen = true;          ///< of bodies of several parts: still near in this tick
   bool passing = false;      ///< fast, and found to stay apart in this sub-step: the solver leaves it alone
   bool touching = false;
   bool was_touching = false;
@@ -143,7 +165,9 @@ struct WorldState {
   BroadPhase broad_phase;
   std::vector<Pair> pairs;
   std::vector<std::uint32_t> unused_pairs;
-  std::unordered_map<std::uint64_t, std::uint32_t> pair_of;
+  std::unordered_map<PairKey, std::uint32_t, PairKeyHash> pair_of;
+  std::vector<NearBodies> near;               ///< of bodies of several parts
+  std::unordered_set<std::uint64_t> near_of;  ///< the same, to look up
   std::vector<JointRecord> joints;
   std::vector<std::uint32_t> unused_joints;
   std::unordered_map<std::uint64_t, int> kept_apart;  ///< how many joints say that two bodies do not meet
@@ -153,12 +177,13 @@ struct WorldState {
 
   // Scratch, kept to save allocation.
   JointScratch joint_scratch;
-  std::vector<std::uint32_t> active;  ///< pairs with points and a response, in order of (a, b)
-  std::vector<Motion> at_start;       ///< motions at the tick's start
-  std::vector<double> struck_at;      ///< moment of each body's last hit in this sub-step, s
-  std::vector<Vec3> velocity_before;  ///< at the sub-step's start
-  std::vector<Vec3> spin_before;      ///< angular velocity then
-  std::vector<Vec3> velocity_free;    ///< as smooth forces alone would have it at the sub-step's end
+  std::vector<std::uint32_t> active;    ///< pairs with points and a response, in order of (a, b)
+  std::vector<std::uint32_t> reported;  ///< pairs that touch or did
+  std::vector<Motion> at_start;         ///< motions at the tick's start
+  std::vector<double> struck_at;        ///< moment of each body's last hit in this sub-step, s
+  std::vector<Vec3> velocity_before;    ///< at the sub-step's start
+  std::vector<Vec3> spin_before;        ///< angular velocity then
+  std::vector<Vec3> velocity_free;      ///< as smooth forces alone would have it at the sub-step's end
 
   std::uint32_t index_of(BodyHandle body) const;  ///< throws Error when the body is gone
   double tick_length() const { return 1.0 / settings.tick_rate; }

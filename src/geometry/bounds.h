@@ -21,11 +21,24 @@ struct Bounds {
   Bounds joined(const Bounds& other) const { return {low.cwiseMin(other.low), high.cwiseMax(other.high)}; }
   /// Stretched to hold itself moved by `shift` as well.
   Bounds swept(const Vec3& shift) const { return {low + shift.cwiseMin(0.0), high + shift.cwiseMax(0.0)}; }
+  /// The bounds of this box when it is taken along by a pose.
+  Bounds turned(const Pose& pose) const {
+    const Vec3 middle = pose.to_scene(0.5 * (low + high));
+    const Vec3 half = pose.orientation.toRotationMatrix().cwiseAbs() * (0.5 * (high - low));
+    return {middle - half, middle + half};
+  }
   double half_area() const {
     const Vec3 d = high - low;
     return d.x() * d.y() + d.y() * d.z() + d.z() * d.x();
   }
 };
+
+/// 1 / direction, with a huge number where a part is next to zero.
+inline Vec3 inverse_direction(const Vec3& direction) {
+  Vec3 inverse;
+  for (int i = 0; i < 3; ++i) inverse[i] = 1.0 / (std::abs(direction[i]) < 1e-300 ? 1e-300 : direction[i]);
+  return inverse;
+}
 
 /// Whether the segment from `origin` along `direction` (1/direction given) up to `most` meets the box (slab test).
 inline bool meets_segment(const Bounds& box, const Vec3& origin, const Vec3& inverse_direction, double most) {

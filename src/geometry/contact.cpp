@@ -74,6 +74,8 @@ Manifold collide(const Shape& a, const Pose& pose_a, const Shape& b, const Pose&
   if (!finite(pose_a.position) || !finite(pose_b.position) || !finite(pose_a.orientation) ||
       !finite(pose_b.orientation))
     return {};
+  if (std::holds_alternative<Facet>(a)) return collide_facet(a, pose_a, b, pose_b, reach);
+  if (std::holds_alternative<Facet>(b)) return flipped(collide_facet(b, pose_b, a, pose_a, reach));
   return std::visit(
       [&](const auto& sa, const auto& sb) {
         if constexpr (requires { collide_pair(sa, pose_a, sb, pose_b, reach); })

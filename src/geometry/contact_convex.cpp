@@ -61,7 +61,58 @@ bool nearly_parallel(const Polygon& e, const Polygon& f) {
   return a.cross(b).norm() < 0.1;
 }
 
+// The directions in which a facet may push: its own normal, and beyond ridges and rims those of their edges.
+bool may_push(const Facet& f, const Vec3& way) {
+  const double squarely = f.normal.dot(way);
+  if (squarely > 0.9999) return true;
+  const Vec3 across = way - squarely * f.normal;
+  std::size_t edge = 0;
+  double most = -1e300;
+  Vec3 out = Vec3::Zero();
+  for (std::size_t i = 0; i < 3; ++i) {
+    const Vec3 here = (f.corners[(i + 1) % 3] - f.corners[i]).cross(f.normal).normalized();
+    if (here.dot(across) <= most) continue;
+    most = here.dot(across);
+    edge = i;
+    out = here;
+  }
+  const Vec3& beyond = f.beyond[edge];
+  if (beyond.isZero()) return squarely > -0.01;    // a rim
+  if (beyond.dot(out) < 0.02) return false;        // flat, or a valley
+  return squarely >= f.normal.dot(beyond) - 0.01;  // a ridge: no farther round than the neighbour looks
+}
+
+// What of B's face, edge or point that looks at the facet lies above it.
+Manifold above_facet(const Facet& f, const Pose& pose, const Convex& b, double reach) {
+  Manifold m;
+  m.normal = pose.orientation * f.normal;
+  Polygon face;
+  for (std::size_t i = 0; i < 3; ++i) face.add(pose.to_scene(f.corners[i]), static_cast<std::uint32_t>(i));
+  const Polygon kept = clipped_by_sides(b.feature(-m.normal), face, m.normal);
+  PointSet found;
+  for (int i = 0; i < kept.count; ++i) {
+    const Vec3& p = kept.at(i).point;
+    const double gap = m.normal.dot(p - face.at(0).point) - b.radius();
+    if (gap > reach || gap < -f.depth) continue;
+    found.add({p - m.normal * (b.radius() + 0.5 * gap), gap, kept.at(i).feature});
+  }
+  keep_four(found, m);
+  return m;
+}
+
 }  // namespace
+
+Manifold collide_facet(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b, const Pose& pose_b,
+                       double reach) {
+  const Facet& facet = std::get<Facet>(shape_a);
+  const Convex b(shape_b, pose_b);
+  // Whose middle is behind the front is not met.
+  const Vec3 front = pose_a.orientation * facet.normal;
+  if (front.dot(b.middle() - pose_a.to_scene(facet.corners[0])) < -facet.depth) return {};
+  Manifold m = collide_convex(shape_a, pose_a, shape_b, pose_b, reach);
+  if (m.count == 0 || may_push(facet, pose_a.orientation.conjugate() * m.normal)) return m;
+  return above_facet(facet, pose_a, b, reach);
+}
 
 Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b, const Pose& pose_b,
                         double reach) {

@@ -9,4 +9,8 @@ namespace bronvel {
 /// other, clipped by one another.
 Manifold collide_convex(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach);
 
+/// The same where A is one triangle of a surface: met from its front alone, and never against an edge that it shares
+/// with a neighbour unless the two make a ridge there. So what slides over a surface feels no seams.
+Manifold collide_facet(const Shape& facet, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach);
+
 }  // namespace bronvel

@@ -1,6 +1,8 @@
 // Support points and features of convex shapes.
 #include "geometry/convex.h"
 
+#include <concepts>
+
 #include "geometry/hull.h"
 
 namespace bronvel {
@@ -132,6 +134,45 @@ Polygon feature_of(const Hull& h, const Vec3& d) {
   Polygon p;
   for (const std::uint32_t corner : h.data->faces[best]) p.add(h.data->corners[corner], corner);
   return p;
+}
+
+// The three of these are never met whole, only part by part (geometry/parts.h).
+template <class Whole>
+requires std::same_as<Whole, Compound> || std::same_as<Whole, Mesh> || std::same_as<Whole, HeightField> Vec3
+farthest_of(const Whole&, const Vec3&) {
+  return Vec3::Zero();
+}
+
+template <class Whole>
+requires std::same_as<Whole, Compound> || std::same_as<Whole, Mesh> || std::same_as<Whole, HeightField> Polygon
+feature_of(const Whole&, const Vec3&) {
+  return {};
+}
+
+Vec3 farthest_of(const Facet& f, const Vec3& d) {
+  std::size_t best = 0;
+  for (std::size_t i = 1; i < 3; ++i)
+    if (f.corners[i].dot(d) > f.corners[best].dot(d)) best = i;
+  return f.normal.dot(d) >= 0 ? f.corners[best] : Vec3(f.corners[best] - f.depth * f.normal);
+}
+
+Polygon feature_of(const Facet& f, const Vec3& d) {
+  Polygon p;
+  for (std::size_t i = 0; i < 3; ++i) p.add(f.corners[i], static_cast<std::uint32_t>(i));
+  if (f.normal.dot(d) > 0.05) return p;
+  // Seen from the side: the edge that looks that way.
+  std::size_t best = 0;
+  double most = -1e300;
+  for (std::size_t i = 0; i < 3; ++i) {
+    const double out = (f.corners[(i + 1) % 3] - f.corners[i]).cross(f.normal).normalized().dot(d);
+    if (out <= most) continue;
+    most = out;
+    best = i;
+  }
+  Polygon edge;
+  edge.add(f.corners[best], static_cast<std::uint32_t>(best));
+  edge.add(f.corners[(best + 1) % 3], static_cast<std::uint32_t>((best + 1) % 3));
+  return edge;
 }
 
 }  // namespace

@@ -1,7 +1,9 @@
 // Closed forms for mass properties.
 #include "geometry/mass.h"
 
+#include "geometry/compound.h"
 #include "geometry/hull.h"
+#include "geometry/mesh.h"
 
 namespace bronvel {
 namespace {
@@ -42,6 +44,25 @@ MassProperties of(const Cone& c, double mass) {
 
 MassProperties of(const Hull& h, double mass) {
   return {mass, h.data->centre, h.data->inertia * (mass / h.data->volume)};
+}
+
+MassProperties of(const Compound& c, double mass) {
+  const double share = mass / c.data->volume;
+  return {mass, c.data->centre, c.data->inertia * share};
+}
+
+// A mesh that does not close has no inside: a unit inertia keeps what asks for it in numbers.
+MassProperties of(const Mesh& m, double mass) {
+  if (m.data->volume <= 0) return {mass, Vec3::Zero(), Mat3::Identity()};
+  return {mass, m.data->centre, m.data->inertia * (mass / m.data->volume)};
+}
+
+MassProperties of(const HeightField&, double mass) {
+  return {mass, Vec3::Zero(), Mat3::Identity()};
+}
+
+MassProperties of(const Facet&, double mass) {
+  return {mass, Vec3::Zero(), Mat3::Identity()};
 }
 
 }  // namespace

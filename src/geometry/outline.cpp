@@ -3,6 +3,7 @@
 
 #include <array>
 
+#include "geometry/compound.h"
 #include "geometry/hull.h"
 
 namespace bronvel {
@@ -153,6 +154,45 @@ Outline outline(const Hull& h) {
     }
   }
   return o;
+}
+
+Outline outline(const Compound& c) {
+  Outline whole;
+  for (const Part& part : c.data->parts) {
+    const Outline one = outline_of(part.shape);
+    for (const Vec3& p : one.triangles) whole.triangles.push_back(part.pose.to_scene(p));
+    for (const Vec3& n : one.normals) whole.normals.push_back(part.pose.orientation * n);
+    for (const Vec3& p : one.lines) whole.lines.push_back(part.pose.to_scene(p));
+  }
+  return whole;
+}
+
+Outline outline(const Facet& f) {
+  Outline o;
+  triangle(o, f.corners, {f.normal, f.normal, f.normal});
+  for (std::size_t i = 0; i < 3; ++i)
+    if (f.beyond[i].dot(f.normal) < 0.94) line(o, f.corners[i], f.corners[(i + 1) % 3]);  // folds sharper than 20°
+  return o;
+}
+
+// Of a surface: its facets, with the rims and the sharp folds inked.
+Outline outline_of_facets(const Shape& shape) {
+  Outline whole;
+  for (std::uint32_t i = 0; i < part_count(shape); ++i) {
+    const Outline one = outline(std::get<Facet>(part_of(shape, i).shape));
+    whole.triangles.insert(whole.triangles.end(), one.triangles.begin(), one.triangles.end());
+    whole.normals.insert(whole.normals.end(), one.normals.begin(), one.normals.end());
+    whole.lines.insert(whole.lines.end(), one.lines.begin(), one.lines.end());
+  }
+  return whole;
+}
+
+Outline outline(const Mesh& m) {
+  return outline_of_facets(m);
+}
+
+Outline outline(const HeightField& f) {
+  return outline_of_facets(f);
 }
 
 }  // namespace

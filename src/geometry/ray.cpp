@@ -2,6 +2,7 @@
 #include "geometry/ray.h"
 
 #include "geometry/distance.h"
+#include "geometry/parts.h"
 
 namespace bronvel {
 namespace {
@@ -68,6 +69,35 @@ std::optional<RayHit> cast_convex(const Shape& shape, const Pose& pose, const Ve
   return std::nullopt;
 }
 
+// A triangle from either side (Möller and Trumbore, 1997).
+std::optional<LocalHit> cast(const Facet& f, const Vec3& o, const Vec3& d, double reach) {
+  const Vec3 u = f.corners[1] - f.corners[0], v = f.corners[2] - f.corners[0];
+  const Vec3 p = d.cross(v);
+  const double determinant = u.dot(p);
+  if (std::abs(determinant) < 1e-300) return std::nullopt;
+  const Vec3 t = o - f.corners[0], q = t.cross(u);
+  const double along_u = t.dot(p) / determinant, along_v = d.dot(q) / determinant;
+  // A hair of overlap, so that no ray slips between two triangles.
+  constexpr double hair = 1e-12;
+  if (along_u < -hair || along_v < -hair || along_u + along_v > 1 + hair) return std::nullopt;
+  const double distance = v.dot(q) / determinant;
+  if (distance < 0 || distance > reach) return std::nullopt;
+  return LocalHit{distance, f.normal.dot(d) > 0 ? Vec3(-f.normal) : f.normal};
+}
+
+std::optional<RayHit> cast_composite(const Shape& shape, const Pose& pose, const Vec3& origin, const Vec3& direction,
+                                     double reach) {
+  std::vector<std::uint32_t> parts;
+  parts_along(shape, pose.to_local(origin), pose.orientation.conjugate() * direction, reach, parts);
+  std::optional<RayHit> best;
+  for (const std::uint32_t i : parts) {
+    const Part part = part_of(shape, i);
+    const auto hit = cast_ray(part.shape, pose * part.pose, origin, direction, reach);
+    if (hit && (!best || hit->distance < best->distance)) best = hit;
+  }
+  return best;
+}
+
 }  // namespace
 
 std::optional<RayHit> cast_ray(const Shape& shape, const Pose& pose, const Vec3& origin, const Vec3& direction,
@@ -79,6 +109,10 @@ std::optional<RayHit> cast_ray(const Shape& shape, const Pose& pose, const Vec3&
     hit = cast(*sphere, local_origin, local_direction, reach);
   else if (const auto* box = std::get_if<Box>(&shape))
     hit = cast(*box, local_origin, local_direction, reach);
+  else if (const auto* facet = std::get_if<Facet>(&shape))
+    hit = cast(*facet, local_origin, local_direction, reach);
+  else if (is_composite(shape))
+    return cast_composite(shape, pose, origin, direction, reach);
   else
     return cast_convex(shape, pose, origin, direction, reach);
   if (!hit) return std::nullopt;

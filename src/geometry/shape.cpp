@@ -1,7 +1,10 @@
 // What is common to all shapes: names, faults, bounds, volumes.
 #include "geometry/shape.h"
 
+#include "geometry/compound.h"
+#include "geometry/height_field.h"
 #include "geometry/hull.h"
+#include "geometry/mesh.h"
 
 namespace bronvel {
 namespace {
@@ -25,8 +28,13 @@ std::optional<std::string> length_fault(const std::string& name, double value) {
 
 }  // namespace
 
+bool has_volume(const Shape& shape) {
+  return !std::holds_alternative<Mesh>(shape) && !std::holds_alternative<HeightField>(shape);
+}
+
 std::string shape_word(const Shape& shape) {
-  constexpr const char* words[] = {"sphere", "box", "capsule", "cylinder", "cone", "hull"};
+  constexpr const char* words[] = {"sphere", "box",      "capsule", "cylinder",     "cone",
+                                   "hull",   "compound", "mesh",    "height_field", "facet"};
   return words[shape.index()];
 }
 
@@ -48,7 +56,20 @@ std::optional<std::string> shape_fault(const Shape& shape) {
           [](const Hull& h) -> std::optional<std::string> {
             if (!h.data) return "hull has no points";
             return std::nullopt;
-          }},
+          },
+          [](const Compound& c) -> std::optional<std::string> {
+            if (!c.data) return "compound has no parts";
+            return std::nullopt;
+          },
+          [](const Mesh& m) -> std::optional<std::string> {
+            if (!m.data) return "mesh has no triangles";
+            return std::nullopt;
+          },
+          [](const HeightField& f) -> std::optional<std::string> {
+            if (!f.data) return "height_field has no heights";
+            return std::nullopt;
+          },
+          [](const Facet&) -> std::optional<std::string> { return "a single triangle is no body; make a mesh of it"; }},
       shape);
 }
 
@@ -77,6 +98,25 @@ Bounds shape_bounds(const Shape& shape, const Pose& pose) {
               b = b.joined({p, p});
             }
             return b;
+          },
+          [&](const Compound& c) {
+            std::optional<Bounds> all;
+            for (const Part& part : c.data->parts) {
+              const Bounds one = shape_bounds(part.shape, pose * part.pose);
+              all = all ? all->joined(one) : one;
+            }
+            return *all;
+          },
+          [&](const Mesh& m) { return m.data->bounds.turned(pose); },
+          [&](const HeightField& f) { return f.data->bounds.turned(pose); },
+          [&](const Facet& f) {
+            const Vec3 a = pose.to_scene(f.corners[0]);
+            Bounds b{a, a};
+            for (const Vec3& corner : f.corners) {
+              const Vec3 top = pose.to_scene(corner), bottom = pose.to_scene(corner - f.depth * f.normal);
+              b = b.joined({top, top}).joined({bottom, bottom});
+            }
+            return b;
           }},
       shape);
 }
@@ -90,7 +130,15 @@ double inner_radius(const Shape& shape) {
                    const double slant = std::hypot(c.radius, c.height);
                    return c.radius * c.height / (c.radius + slant);
                  },
-                 [](const Hull& h) { return h.data->inner_radius; }},
+                 [](const Hull& h) { return h.data->inner_radius; },
+                 [](const Compound& c) {
+                   double least = 1e300;
+                   for (const Part& part : c.data->parts) least = std::min(least, inner_radius(part.shape));
+                   return least;
+                 },
+                 // What meets a surface has only its own size to jump over it with.
+                 [](const Mesh&) { return 1e300; }, [](const HeightField&) { return 1e300; },
+                 [](const Facet&) { return 1e300; }},
       shape);
 }
 
@@ -101,7 +149,9 @@ double shape_volume(const Shape& shape) {
                  [](const Capsule& c) { return pi * c.radius * c.radius * (c.length + 4.0 / 3.0 * c.radius); },
                  [](const Cylinder& c) { return pi * c.radius * c.radius * c.height; },
                  [](const Cone& c) { return pi * c.radius * c.radius * c.height / 3; },
-                 [](const Hull& h) { return h.data->volume; }},
+                 [](const Hull& h) { return h.data->volume; }, [](const Compound& c) { return c.data->volume; },
+                 [](const Mesh& m) { return m.data->volume; }, [](const HeightField&) { return 0.0; },
+                 [](const Facet&) { return 0.0; }},
       shape);
 }
 

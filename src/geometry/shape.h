@@ -1,6 +1,7 @@
 // The shapes a body can have: small values, each about its own origin.
 #pragma once
 
+#include <array>
 #include <memory>
 #include <optional>
 #include <string>
@@ -51,9 +52,46 @@ struct Hull {
 };
 bool operator==(const Hull& a, const Hull& b);
 
-using Shape = std::variant<Sphere, Box, Capsule, Cylinder, Cone, Hull>;
+struct CompoundData;
 
-/// The word for the shape in scenes and messages: "sphere", "box", "capsule", "cylinder", "cone", "hull".
+/// Several convex shapes held together; make it with make_compound (geometry/compound.h).
+struct Compound {
+  std::shared_ptr<const CompoundData> data;
+};
+bool operator==(const Compound& a, const Compound& b);
+
+struct MeshData;
+
+/// A surface of triangles, for bodies that no force moves; make it with make_mesh (geometry/mesh.h).
+struct Mesh {
+  std::shared_ptr<const MeshData> data;
+};
+bool operator==(const Mesh& a, const Mesh& b);
+
+struct HeightFieldData;
+
+/// Ground given by heights over a grid in X and Z; make it with make_height_field (geometry/height_field.h).
+struct HeightField {
+  std::shared_ptr<const HeightFieldData> data;
+};
+bool operator==(const HeightField& a, const HeightField& b);
+
+/// One triangle of a mesh or height field, as it meets other shapes: from its front, with depth behind it.
+struct Facet {
+  std::array<Vec3, 3> corners{Vec3::Zero(), Vec3::Zero(), Vec3::Zero()};  ///< counter-clockwise seen from the front, m
+  std::array<Vec3, 3> beyond{Vec3::Zero(), Vec3::Zero(), Vec3::Zero()};   ///< normals across each edge; zero at a rim
+  Vec3 normal = Vec3::Unit(1);
+  double depth = 0;  ///< m
+  bool operator==(const Facet& other) const { return corners == other.corners && depth == other.depth; }
+};
+
+using Shape = std::variant<Sphere, Box, Capsule, Cylinder, Cone, Hull, Compound, Mesh, HeightField, Facet>;
+
+/// Whether bodies of this shape can be moved by forces: all but meshes and height fields.
+bool has_volume(const Shape& shape);
+
+/// The word for the shape in scenes and messages: "sphere", "box", "capsule", "cylinder", "cone", "hull", "compound",
+/// "mesh", "height_field".
 std::string shape_word(const Shape& shape);
 
 /// Why the shape can't be used (a size that is zero, negative, not a number, or outside 1e-6 to 1e6 m); empty if it

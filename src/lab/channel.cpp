@@ -1,6 +1,7 @@
 // Reading channels.
 #include "lab/channel.h"
 
+#include <algorithm>
 #include <sstream>
 
 #include "geometry/error.h"
@@ -49,10 +50,49 @@ const std::vector<Quantity>& quantities() {
   return all;
 }
 
-const Quantity* find_quantity(const std::string& name) {
-  for (const Quantity& q : quantities())
+struct JointQuantity {
+  const char* name;
+  const char* unit;
+  std::vector<std::string> components;
+  std::vector<double> (*read)(const JointReading&);
+};
+
+const std::vector<JointQuantity>& joint_quantities() {
+  static const std::vector<JointQuantity> all{
+      {"force", "N", {"x", "y", "z"}, [](const JointReading& r) { return list(r.force); }},
+      {"torque", "N·m", {"x", "y", "z"}, [](const JointReading& r) { return list(r.torque); }},
+      {"reaction", "N", {""}, [](const JointReading& r) { return std::vector{r.force.norm()}; }},
+      {"travel", "", {""}, [](const JointReading& r) { return std::vector{r.position}; }},
+      {"rate", "", {""}, [](const JointReading& r) { return std::vector{r.speed}; }},
+  };
+  return all;
+}
+
+template <class Q>
+const Q* find_quantity(const std::vector<Q>& all, const std::string& name) {
+  for (const Q& q : all)
     if (name == q.name) return &q;
   return nullptr;
+}
+
+template <class Q>
+void choose_components(Channel& c, const std::vector<Q>& all, const std::string& quantity,
+                       const std::string& component) {
+  const Q* q = find_quantity(all, quantity);
+  if (!q) {
+    std::string known;
+    for (const Q& each : all) known.append(known.empty() ? "" : ", ").append(each.name);
+    throw Error("channel " + c.name, "there is no quantity called \"" + quantity + "\"", "known: " + known);
+  }
+  c.quantity = quantity;
+  c.unit = q->unit;
+  for (std::size_t i = 0; i < q->components.size(); ++i) {
+    if (!component.empty() && component != q->components[i]) continue;
+    c.components.push_back(static_cast<int>(i));
+    const std::string end = q->components[i].empty() ? "" : "." + q->components[i];
+    c.columns.push_back(c.body + "." + quantity + end);
+  }
+  if (c.components.empty()) throw Error("channel " + c.name, "there is no component called \"" + component + "\"");
 }
 
 }  // namespace
@@ -62,28 +102,20 @@ Channel channel_called(const std::string& name, const Scene& scene) {
   Channel c;
   c.name = name;
   c.body = name.substr(0, dot);
-  if (!scene.find(c.body)) throw Error("channel " + name, "there is no body called \"" + c.body + "\"");
+  const bool is_joint = std::any_of(scene.joints.begin(), scene.joints.end(),
+                                    [&](const SceneJoint& joint) { return joint.name == c.body; });
+  if (!is_joint && !scene.find(c.body))
+    throw Error("channel " + name, "there is no body or joint called \"" + c.body + "\"");
   std::string rest = dot == std::string::npos ? "" : name.substr(dot + 1);
   std::string component;
   if (const auto second = rest.find('.'); second != std::string::npos) {
     component = rest.substr(second + 1);
     rest.resize(second);
   }
-  const Quantity* q = find_quantity(rest);
-  if (!q) {
-    std::string known;
-    for (const Quantity& each : quantities()) known.append(known.empty() ? "" : ", ").append(each.name);
-    throw Error("channel " + name, "there is no quantity called \"" + rest + "\"", "known: " + known);
-  }
-  c.quantity = rest;
-  c.unit = q->unit;
-  for (std::size_t i = 0; i < q->components.size(); ++i) {
-    if (!component.empty() && component != q->components[i]) continue;
-    c.components.push_back(static_cast<int>(i));
-    const std::string end = q->components[i].empty() ? "" : "." + q->components[i];
-    c.columns.push_back(c.body + "." + rest + end);
-  }
-  if (c.components.empty()) throw Error("channel " + name, "there is no component called \"" + component + "\"");
+  if (scene.find(c.body))
+    choose_components(c, quantities(), rest, component);
+  else
+    choose_components(c, joint_quantities(), rest, component);
   return c;
 }
 
@@ -96,9 +128,15 @@ std::vector<Channel> channels_called(const std::string& names, const Scene& scen
 }
 
 std::vector<double> read_channel(const Channel& channel, const Play& play) {
-  const auto body = play.running().find(channel.body);
-  if (!body) return std::vector<double>(channel.components.size(), 0.0);
-  const std::vector<double> all = find_quantity(channel.quantity)->read(play.running().world, *body);
+  const RunningScene& running = play.running();
+  std::vector<double> all;
+  if (const auto body = running.find(channel.body)) {
+    if (const Quantity* q = find_quantity(quantities(), channel.quantity)) all = q->read(running.world, *body);
+  } else if (const auto joint = running.find_joint(channel.body)) {
+    if (const JointQuantity* q = find_quantity(joint_quantities(), channel.quantity))
+      all = q->read(running.world.reading(*joint));
+  }
+  if (all.empty()) return std::vector<double>(channel.components.size(), 0.0);
   std::vector<double> wanted;
   for (const int i : channel.components) wanted.push_back(all[static_cast<std::size_t>(i)]);
   return wanted;

@@ -1,7 +1,10 @@
 // Looking things up in a scene, and turning bodies into what the world takes.
 #include "scene/document.h"
 
+#include <algorithm>
 #include <tuple>
+
+#include "geometry/error.h"
 
 namespace bronvel {
 namespace {
@@ -9,10 +12,35 @@ namespace {
 auto parts(const Body& b) {
   return std::tie(b.name, b.kind, b.shape, b.position, b.velocity, b.angular_velocity, b.mass, b.surface, b.restitution,
                   b.friction, b.gravity_factor, b.linear_damping, b.angular_damping, b.linear_drag, b.drag_area,
-                  b.solid, b.may_sleep, b.colour, b.tags, b.scripts);
+                  b.solid, b.may_sleep, b.centre_of_mass, b.inertia, b.sweeping, b.locked_moves, b.locked_turns,
+                  b.groups, b.meets, b.colour, b.tags, b.scripts);
+}
+
+auto parts(const SceneJoint& j) {
+  return std::tie(j.name, j.kind, j.a, j.b, j.anchor_a, j.anchor_b, j.axis, j.low, j.high, j.cone, j.stiffness,
+                  j.damping, j.rest, j.motor_speed, j.motor_most, j.pay_out, j.support_a, j.support_b, j.ratio,
+                  j.bodies_meet, j.breaks_at_force, j.breaks_at_torque, j.axes);
+}
+
+// Bit 0 is the nameless group; the named ones follow in the scene's order.
+std::uint32_t bits_of(const Scene& scene, const std::vector<std::string>& names) {
+  std::uint32_t bits = 0;
+  for (std::size_t i = 0; i < scene.groups.size(); ++i)
+    if (std::find(names.begin(), names.end(), scene.groups[i]) != names.end()) bits |= 2U << i;
+  return bits;
 }
 
 }  // namespace
+
+std::array<JointAxis, 6> SceneJoint::all_locked() {
+  std::array<JointAxis, 6> axes;
+  for (JointAxis& axis : axes) axis.freedom = Freedom::locked;
+  return axes;
+}
+
+bool operator==(const SceneJoint& a, const SceneJoint& b) {
+  return parts(a) == parts(b);
+}
 
 bool operator==(const Body& a, const Body& b) {
   return parts(a) == parts(b) && a.orientation.coeffs() == b.orientation.coeffs();
@@ -24,10 +52,10 @@ bool operator==(const View& a, const View& b) {
 
 bool operator==(const Scene& a, const Scene& b) {
   const auto world = [](const WorldSettings& w) {
-    return std::tie(w.gravity, w.tick_rate, w.substeps, w.restitution_speed, w.air_density);
+    return std::tie(w.gravity, w.tick_rate, w.substeps, w.restitution_speed, w.air_density, w.planar);
   };
-  return std::tie(a.name, a.about, a.seed, a.view, a.surfaces, a.bodies) ==
-             std::tie(b.name, b.about, b.seed, b.view, b.surfaces, b.bodies) &&
+  return std::tie(a.name, a.about, a.seed, a.view, a.surfaces, a.groups, a.bodies, a.joints) ==
+             std::tie(b.name, b.about, b.seed, b.view, b.surfaces, b.groups, b.bodies, b.joints) &&
          world(a.world) == world(b.world);
 }
 
@@ -64,11 +92,52 @@ BodySettings settings_of(const Scene& scene, const Body& body) {
   s.drag_area = body.drag_area;
   s.solid = body.solid;
   s.may_sleep = body.may_sleep;
+  s.centre_of_mass = body.centre_of_mass;
+  if (body.inertia) s.inertia = Mat3(body.inertia->asDiagonal());
+  s.sweeping = body.sweeping;
+  s.locks = {body.locked_moves, body.locked_turns};
+  if (!body.groups.empty()) s.groups = bits_of(scene, body.groups);
+  if (!body.meets.empty()) s.meets = bits_of(scene, body.meets);
   return s;
 }
 
 BodyMotion motion_of(const Body& body) {
   return {{body.position, body.orientation}, body.velocity, body.angular_velocity};
+}
+
+JointSettings settings_of(const Scene& scene, const SceneJoint& joint) {
+  const auto pose_of = [&](const std::string& name) -> Pose {
+    if (name.empty()) return {};
+    const Body* body = scene.find(name);
+    if (!body) throw Error("joint " + joint.name, "names the body \"" + name + "\", which is not in the scene");
+    return {body->position, body->orientation};
+  };
+  const Pose a = pose_of(joint.a), b = pose_of(joint.b);
+  JointSettings s;
+  s.kind = joint.kind;
+  s.frame_a = {joint.anchor_a, Quat::FromTwoVectors(Vec3::Unit(0), joint.axis)};
+  // At the start the two frames are in line.
+  s.frame_b = {joint.anchor_b, (b.orientation.conjugate() * a.orientation * s.frame_a.orientation).normalized()};
+  if (joint.low || joint.high) {
+    s.along.freedom = Freedom::limited;
+    s.along.low = joint.low.value_or(joint.kind == JointKind::distance || joint.kind == JointKind::pulley ? 0 : -1e9);
+    s.along.high = joint.high.value_or(1e9);
+  }
+  s.along.stiffness = joint.stiffness;
+  s.along.damping = joint.damping;
+  s.along.rest = joint.rest;
+  s.along.motor_speed = joint.motor_speed;
+  s.along.motor_most = joint.motor_most;
+  s.cone = joint.cone.value_or(pi);
+  s.axes = joint.axes;
+  s.pay_out = joint.pay_out;
+  s.support_a = joint.support_a;
+  s.support_b = joint.support_b;
+  s.ratio = joint.ratio;
+  s.bodies_meet = joint.bodies_meet;
+  s.breaks_at_force = joint.breaks_at_force;
+  s.breaks_at_torque = joint.breaks_at_torque;
+  return s;
 }
 
 }  // namespace bronvel

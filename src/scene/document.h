@@ -37,11 +37,41 @@ struct Body {
   double drag_area = 0;
   bool solid = true;
   bool may_sleep = true;
-  std::string colour = "#B98B52";  ///< "#RRGGBB"
+  std::optional<Vec3> centre_of_mass{};  ///< body frame, m
+  std::optional<Vec3> inertia{};         ///< about the body's axes, kg·m²
+  Sweeping sweeping = Sweeping::automatic;
+  std::array<bool, 3> locked_moves{};
+  std::array<bool, 3> locked_turns{};
+  std::vector<std::string> groups{};  ///< of Scene::groups; none: the nameless group of all others
+  std::vector<std::string> meets{};   ///< groups that it collides with; none named: all
+  std::string colour = "#B98B52";     ///< "#RRGGBB"
   std::vector<std::string> tags{};
   std::vector<ScriptUse> scripts{};
 };
 bool operator==(const Body& a, const Body& b);
+
+/// A joint of the scene. Angles in radians, SI units.
+struct SceneJoint {
+  std::string name{};
+  JointKind kind = JointKind::ball;
+  std::string a{}, b{};          ///< names of bodies; no A: the scene itself
+  Vec3 anchor_a = Vec3::Zero();  ///< in A's frame, or the scene's
+  Vec3 anchor_b = Vec3::Zero();  ///< in B's frame
+  Vec3 axis = Vec3::Unit(0);     ///< X of the joint's frame, in A's frame
+  std::optional<double> low{}, high{};
+  std::optional<double> cone{};
+  double stiffness = 0, damping = 0, rest = 0;
+  double motor_speed = 0, motor_most = 0;
+  double pay_out = 0;
+  Vec3 support_a = Vec3::Zero(), support_b = Vec3::Zero();
+  double ratio = 1;
+  bool bodies_meet = false;
+  double breaks_at_force = 0, breaks_at_torque = 0;
+  std::array<JointAxis, 6> axes = all_locked();  ///< six_axis: moves along X, Y, Z, turns about them
+
+  static std::array<JointAxis, 6> all_locked();
+};
+bool operator==(const SceneJoint& a, const SceneJoint& b);
 
 /// From where the stage looks when the scene opens.
 struct View {
@@ -59,7 +89,9 @@ struct Scene {
   std::uint64_t seed = 1;
   View view;
   std::map<std::string, Surface> surfaces;
+  std::vector<std::string> groups;  ///< names of collision groups, at most 31
   std::vector<Body> bodies;
+  std::vector<SceneJoint> joints;
 
   Body* find(const std::string& body_name);
   const Body* find(const std::string& body_name) const;
@@ -72,5 +104,9 @@ Surface surface_of(const Scene& scene, const Body& body);
 /// What the world needs to know of the body.
 BodySettings settings_of(const Scene& scene, const Body& body);
 BodyMotion motion_of(const Body& body);
+
+/// What the world needs to know of the joint, its bodies standing where the scene has them; the handles are left to the
+/// caller. Throws Error when it names a body that is not there.
+JointSettings settings_of(const Scene& scene, const SceneJoint& joint);
 
 }  // namespace bronvel

@@ -11,34 +11,41 @@ namespace bronvel {
 namespace {
 
 const std::vector<std::string> kinds{"static", "kinematic", "dynamic"};
+const std::vector<std::string> sweepings{"automatic", "always", "never"};
 
-Property number(const char* name, const char* label, const char* unit, const char* group, double low, double high,
-                double Body::*field, const char* tip) {
-  Property p;
+// What every maker below begins with.
+template <class Owner>
+PropertyOf<Owner> described(PropertyKind kind, const char* name, const char* label, const char* unit, const char* group,
+                            const char* tip) {
+  PropertyOf<Owner> p;
+  p.kind = kind;
   p.name = name;
   p.label = label;
   p.unit = unit;
   p.group = group;
   p.tip = tip;
-  p.low = low;
-  p.high = high;
-  p.get = [field](const Body& b) { return Value(b.*field); };
-  p.set = [field](Body& b, const Value& v) { b.*field = std::get<double>(v); };
   return p;
 }
 
-Property own_number(const char* name, const char* label, double high, std::optional<double> Body::*field,
-                    const char* tip) {
-  Property p;
-  p.name = name;
-  p.label = label;
-  p.group = "How does it meet others?";
-  p.tip = tip;
-  p.kind = PropertyKind::optional_number;
-  p.low = 0;
+template <class Owner>
+PropertyOf<Owner> number(const char* name, const char* label, const char* unit, const char* group, double low,
+                         double high, double Owner::*field, const char* tip) {
+  auto p = described<Owner>(PropertyKind::number, name, label, unit, group, tip);
+  p.low = low;
   p.high = high;
-  p.get = [field](const Body& b) { return b.*field ? Value(*(b.*field)) : Value(); };
-  p.set = [field](Body& b, const Value& v) {
+  p.get = [field](const Owner& b) { return Value(b.*field); };
+  p.set = [field](Owner& b, const Value& v) { b.*field = std::get<double>(v); };
+  return p;
+}
+
+template <class Owner>
+PropertyOf<Owner> own_number(const char* name, const char* label, const char* unit, const char* group, double low,
+                             double high, std::optional<double> Owner::*field, const char* tip) {
+  auto p = described<Owner>(PropertyKind::optional_number, name, label, unit, group, tip);
+  p.low = low;
+  p.high = high;
+  p.get = [field](const Owner& b) { return b.*field ? Value(*(b.*field)) : Value(); };
+  p.set = [field](Owner& b, const Value& v) {
     if (const auto* x = std::get_if<double>(&v))
       b.*field = *x;
     else
@@ -47,31 +54,78 @@ Property own_number(const char* name, const char* label, double high, std::optio
   return p;
 }
 
-Property vector(const char* name, const char* label, const char* unit, const char* group, Vec3 Body::*field,
-                const char* tip) {
-  Property p;
-  p.name = name;
-  p.label = label;
-  p.unit = unit;
-  p.group = group;
-  p.tip = tip;
-  p.kind = PropertyKind::vector;
+template <class Owner>
+PropertyOf<Owner> vector(const char* name, const char* label, const char* unit, const char* group, Vec3 Owner::*field,
+                         const char* tip) {
+  auto p = described<Owner>(PropertyKind::vector, name, label, unit, group, tip);
   p.low = -1e6;
   p.high = 1e6;
-  p.get = [field](const Body& b) { return Value(b.*field); };
-  p.set = [field](Body& b, const Value& v) { b.*field = std::get<Vec3>(v); };
+  p.get = [field](const Owner& b) { return Value(b.*field); };
+  p.set = [field](Owner& b, const Value& v) { b.*field = std::get<Vec3>(v); };
   return p;
 }
 
-Property flag(const char* name, const char* label, const char* group, bool Body::*field, const char* tip) {
-  Property p;
-  p.name = name;
-  p.label = label;
-  p.group = group;
-  p.tip = tip;
-  p.kind = PropertyKind::flag;
-  p.get = [field](const Body& b) { return Value(b.*field); };
-  p.set = [field](Body& b, const Value& v) { b.*field = std::get<bool>(v); };
+Property own_vector(const char* name, const char* label, const char* unit, const char* group, double low,
+                    std::optional<Vec3> Body::*field, const char* tip) {
+  auto p = described<Body>(PropertyKind::optional_vector, name, label, unit, group, tip);
+  p.low = low;
+  p.high = 1e12;
+  p.get = [field](const Body& b) { return b.*field ? Value(*(b.*field)) : Value(); };
+  p.set = [field](Body& b, const Value& v) {
+    if (const auto* x = std::get_if<Vec3>(&v))
+      b.*field = *x;
+    else
+      (b.*field).reset();
+  };
+  return p;
+}
+
+template <class Owner>
+PropertyOf<Owner> flag(const char* name, const char* label, const char* group, bool Owner::*field, const char* tip) {
+  auto p = described<Owner>(PropertyKind::flag, name, label, "", group, tip);
+  p.get = [field](const Owner& b) { return Value(b.*field); };
+  p.set = [field](Owner& b, const Value& v) { b.*field = std::get<bool>(v); };
+  return p;
+}
+
+template <class Owner>
+PropertyOf<Owner> text(const char* name, const char* label, const char* group, std::string Owner::*field,
+                       const char* tip) {
+  auto p = described<Owner>(PropertyKind::text, name, label, "", group, tip);
+  p.get = [field](const Owner& b) { return Value(b.*field); };
+  p.set = [field](Owner& b, const Value& v) { b.*field = std::get<std::string>(v); };
+  return p;
+}
+
+// An enumeration whose values are the words' places in the list.
+template <class Owner, class Choice>
+PropertyOf<Owner> word(const char* name, const char* label, const char* group, const std::vector<std::string>& words,
+                       Choice Owner::*field, const char* tip) {
+  auto p = described<Owner>(PropertyKind::word, name, label, "", group, tip);
+  p.words = words;
+  p.get = [field, words](const Owner& b) { return Value(words.at(static_cast<std::size_t>(b.*field))); };
+  p.set = [field, words](Owner& b, const Value& v) {
+    const auto found = std::find(words.begin(), words.end(), std::get<std::string>(v));
+    b.*field = static_cast<Choice>(found - words.begin());
+  };
+  return p;
+}
+
+const std::vector<std::string> axis_sets{"none", "x", "y", "z", "xy", "xz", "yz", "xyz"};
+
+Property locked_axes(const char* name, const char* label, std::array<bool, 3> Body::*field, const char* tip) {
+  auto p = described<Body>(PropertyKind::word, name, label, "", "Where is it?", tip);
+  p.words = axis_sets;
+  p.get = [field](const Body& b) {
+    std::string set;
+    for (std::size_t i = 0; i < 3; ++i)
+      if ((b.*field)[i]) set += "xyz"[i];
+    return Value(set.empty() ? "none" : set);
+  };
+  p.set = [field](Body& b, const Value& v) {
+    const std::string& set = std::get<std::string>(v);
+    for (std::size_t i = 0; i < 3; ++i) (b.*field)[i] = set != "none" && set.find("xyz"[i]) != std::string::npos;
+  };
   return p;
 }
 
@@ -82,20 +136,9 @@ std::vector<Property> make_list() {
   constexpr const char* slows = "What slows it?";
   std::vector<Property> list;
 
-  Property kind;
-  kind.name = "kind";
-  kind.label = "kind";
-  kind.group = where;
-  kind.tip = "static never moves; kinematic moves as told and is not pushed; dynamic obeys forces and contacts";
-  kind.kind = PropertyKind::word;
-  kind.words = kinds;
-  kind.get = [](const Body& b) { return Value(kind_word(b.kind)); };
-  kind.set = [](Body& b, const Value& v) {
-    const auto found = std::find(kinds.begin(), kinds.end(), std::get<std::string>(v));
-    b.kind = static_cast<MotionKind>(found - kinds.begin());
-  };
-  list.push_back(kind);
-
+  list.push_back(
+      word("kind", "kind", where, kinds, &Body::kind,
+           "static never moves; kinematic moves as told and is not pushed; dynamic obeys forces and contacts"));
   list.push_back(vector("position", "position", "m", where, &Body::position, "of the shape's middle; Y is up"));
   Property orientation;
   orientation.name = "orientation";
@@ -121,22 +164,28 @@ std::vector<Property> make_list() {
   list.push_back(number("gravity_factor", "gravity factor", "×", heavy, -100, 100, &Body::gravity_factor,
                         "gravity acts this many times: 1 as usual, 0 floats, below 0 rises"));
 
-  Property surface;
-  surface.name = "surface";
-  surface.label = "surface";
-  surface.group = meets;
-  surface.tip = "friction and restitution, from the scene's surfaces";
-  surface.kind = PropertyKind::text;
-  surface.get = [](const Body& b) { return Value(b.surface); };
-  surface.set = [](Body& b, const Value& v) { b.surface = std::get<std::string>(v); };
-  list.push_back(surface);
-  list.push_back(own_number("restitution", "restitution", 1, &Body::restitution,
+  list.push_back(own_vector("centre_of_mass", "centre of mass", "m", heavy, -1e6, &Body::centre_of_mass,
+                            "in the body's own frame; left out, that of the shape filled evenly"));
+  list.push_back(own_vector("inertia", "inertia", "kg·m²", heavy, 0, &Body::inertia,
+                            "about the body's own X, Y and Z through its centre of mass; left out, that of the shape"));
+
+  list.push_back(
+      text("surface", "surface", meets, &Body::surface, "friction and restitution, from the scene's surfaces"));
+  list.push_back(own_number("restitution", "restitution", "", meets, 0, 1, &Body::restitution,
                             "share of the closing speed given back by a hit: 0 stays, 1 gives all back. "
                             "Set here it stands in for the surface's"));
-  list.push_back(own_number("friction", "friction", 10, &Body::friction,
+  list.push_back(own_number("friction", "friction", "", meets, 0, 10, &Body::friction,
                             "share of the normal force that resists sliding, 0.1 for ice to 1 for rubber. "
                             "Set here it stands in for the surface's"));
   list.push_back(flag("solid", "solid", meets, &Body::solid, "off: it senses contacts but nothing bounces off it"));
+
+  list.push_back(word("sweeping", "sweeping", meets, sweepings, &Body::sweeping,
+                      "whether its path is looked along so that it can't jump through thin things: automatic does so "
+                      "when it moves far for its size"));
+  list.push_back(locked_axes("locked_moves", "locked moves", &Body::locked_moves,
+                             "axes of the scene along which a dynamic body may not move"));
+  list.push_back(locked_axes("locked_turns", "locked turns", &Body::locked_turns,
+                             "axes of the scene about which a dynamic body may not turn"));
 
   list.push_back(number("linear_damping", "damping", "1/s", slows, 0, 1000, &Body::linear_damping,
                         "share of its speed lost in a second; 0 to 0.5 is common"));
@@ -151,7 +200,60 @@ std::vector<Property> make_list() {
   return list;
 }
 
-std::string range_text(const Property& p) {
+std::vector<JointProperty> make_joint_list() {
+  constexpr const char* what = "What does it tie?";
+  constexpr const char* goes = "How far does it go?";
+  constexpr const char* pulls = "What pulls on it?";
+  constexpr const char* breaks = "When does it break?";
+  std::vector<JointProperty> list;
+  std::vector<std::string> joint_words;
+  for (int i = 0; i < 7; ++i) joint_words.push_back(joint_word(static_cast<JointKind>(i)));
+  list.push_back(word("kind", "kind", what, joint_words, &SceneJoint::kind,
+                      "ball turns every way; hinge about its axis; slider moves along it; fixed not at all; distance "
+                      "keeps two points between a least and a greatest length; pulley is a rope over two supports"));
+  list.push_back(text("a", "body A", what, &SceneJoint::a, "the body that it hangs on; empty: the scene itself"));
+  list.push_back(text("b", "body B", what, &SceneJoint::b, "the body that it holds"));
+  list.push_back(vector("anchor_a", "anchor on A", "m", what, &SceneJoint::anchor_a,
+                        "in A's own frame; in the scene's where there is no A"));
+  list.push_back(vector("anchor_b", "anchor on B", "m", what, &SceneJoint::anchor_b, "in B's own frame"));
+  list.push_back(vector("axis", "axis", "", what, &SceneJoint::axis,
+                        "of hinge, slider, twist and the six axes' X, in A's own frame; B's follows from how the two "
+                        "stand when the scene starts, where angle and travel are 0"));
+  list.push_back(
+      own_number("low", "least", "", goes, -1e6, 1e6, &SceneJoint::low, "least angle (rad), travel or length (m)"));
+  list.push_back(own_number("high", "greatest", "", goes, -1e6, 1e6, &SceneJoint::high,
+                            "greatest angle (rad), travel or length (m); for a pulley the length of the rope"));
+  list.push_back(own_number("cone", "cone", "rad", goes, 1e-6, pi, &SceneJoint::cone,
+                            "ball: how far the axis may lean from where it started"));
+  list.push_back(number("stiffness", "stiffness", "", pulls, 0, 1e15, &SceneJoint::stiffness,
+                        "of a spring, N/m or N·m/rad; 0: none"));
+  list.push_back(number("damping", "damping", "", pulls, 0, 1e15, &SceneJoint::damping, "N·s/m or N·m·s/rad"));
+  list.push_back(number("rest", "rest", "", pulls, -1e6, 1e6, &SceneJoint::rest,
+                        "angle, travel or length at which the spring pulls nowhere"));
+  list.push_back(number("motor_speed", "motor speed", "", pulls, -1e6, 1e6, &SceneJoint::motor_speed,
+                        "that the motor tries to keep, rad/s or m/s"));
+  list.push_back(number("motor_most", "motor's most", "", pulls, 0, 1e15, &SceneJoint::motor_most,
+                        "its greatest torque or force, N·m or N; 0: no motor"));
+  list.push_back(number("pay_out", "pay out", "m/s", pulls, -1e6, 1e6, &SceneJoint::pay_out,
+                        "distance: how fast the greatest length grows; below 0 it is hauled in"));
+  list.push_back(vector("support_a", "support of A", "m", what, &SceneJoint::support_a,
+                        "pulley: where the rope of A turns, scene frame"));
+  list.push_back(vector("support_b", "support of B", "m", what, &SceneJoint::support_b,
+                        "pulley: where the rope of B turns, scene frame"));
+  JointProperty ratio = number("ratio", "ratio", "×", what, 0, 1e6, &SceneJoint::ratio,
+                               "pulley: rope given up on A's side for each metre taken on B's");
+  ratio.low_open = true;
+  list.push_back(ratio);
+  list.push_back(flag("bodies_meet", "bodies meet", what, &SceneJoint::bodies_meet,
+                      "whether the two bodies collide with each other"));
+  list.push_back(number("breaks_at_force", "breaks at force", "N", breaks, 0, 1e15, &SceneJoint::breaks_at_force,
+                        "force at which it snaps; 0: never"));
+  list.push_back(number("breaks_at_torque", "breaks at torque", "N·m", breaks, 0, 1e15, &SceneJoint::breaks_at_torque,
+                        "torque at which it snaps; 0: never"));
+  return list;
+}
+
+std::string range_text(const PropertyInfo& p) {
   const bool low = p.low > -1e299, high = p.high < 1e299;
   if (low && high && !p.low_open) return "from " + number_text(p.low) + " to " + number_text(p.high);
   if (low && p.low_open) return "above " + number_text(p.low) + (high ? ", up to " + number_text(p.high) : "");
@@ -159,7 +261,7 @@ std::string range_text(const Property& p) {
   return "";
 }
 
-bool in_range(const Property& p, double x) {
+bool in_range(const PropertyInfo& p, double x) {
   return finite(x) && (p.low_open ? x > p.low : x >= p.low) && x <= p.high;
 }
 
@@ -183,13 +285,18 @@ std::span<const Property> body_properties() {
   return list;
 }
 
+std::span<const JointProperty> joint_properties() {
+  static const std::vector<JointProperty> list = make_joint_list();
+  return list;
+}
+
 const Property* find_property(const std::string& name) {
   for (const Property& p : body_properties())
     if (p.name == name) return &p;
   return nullptr;
 }
 
-std::string value_fault(const Property& p, const Value& value) {
+std::string value_fault(const PropertyInfo& p, const Value& value) {
   const std::string got = ", got " + value_text(value);
   switch (p.kind) {
     case PropertyKind::number:
@@ -211,6 +318,9 @@ std::string value_fault(const Property& p, const Value& value) {
     }
     case PropertyKind::text:
       return std::holds_alternative<std::string>(value) ? "" : "wants a name" + got;
+    case PropertyKind::optional_vector:
+      if (std::holds_alternative<std::monostate>(value)) return "";
+      [[fallthrough]];
     case PropertyKind::vector: {
       const auto* v = std::get_if<Vec3>(&value);
       if (v && in_range(p, v->x()) && in_range(p, v->y()) && in_range(p, v->z())) return "";
@@ -242,13 +352,13 @@ std::string value_text(const Value& value) {
   return "nothing";
 }
 
-Value value_from_text(const Property& p, const std::string& text, const std::string& where) {
+Value value_from_text(const PropertyInfo& p, const std::string& text, const std::string& where) {
   Value value;
   if (p.kind == PropertyKind::flag && (text == "true" || text == "false")) {
     value = text == "true";
   } else if (p.kind == PropertyKind::word || p.kind == PropertyKind::text) {
     value = text;
-  } else if (p.kind == PropertyKind::optional_number && text == "none") {
+  } else if ((p.kind == PropertyKind::optional_number || p.kind == PropertyKind::optional_vector) && text == "none") {
     value = std::monostate{};
   } else {
     std::vector<double> numbers;

@@ -17,9 +17,10 @@ using Value = std::variant<std::monostate, double, bool, std::string, Vec3, Quat
 bool operator==(const Value& a, const Value& b) = delete;
 bool same_value(const Value& a, const Value& b);
 
-enum class PropertyKind { number, optional_number, flag, word, text, vector, rotation };
+enum class PropertyKind { number, optional_number, flag, word, text, vector, optional_vector, rotation };
 
-struct Property {
+/// What is said of a property, whoever has it.
+struct PropertyInfo {
   std::string name;   ///< as in scene.json, Lua and --set
   std::string label;  ///< on the card
   std::string unit;   ///< SI, empty if none
@@ -29,23 +30,31 @@ struct Property {
   double low = -1e300, high = 1e300;
   bool low_open = false;           ///< the value must be above `low`, not equal
   std::vector<std::string> words;  ///< what a word may be
-  std::function<Value(const Body&)> get;
-  std::function<void(Body&, const Value&)> set;  ///< takes a value that value_fault found good
 };
+
+/// A property of an Owner.
+template <class Owner>
+struct PropertyOf : PropertyInfo {
+  std::function<Value(const Owner&)> get;
+  std::function<void(Owner&, const Value&)> set;  ///< takes a value that value_fault found good
+};
+using Property = PropertyOf<Body>;
+using JointProperty = PropertyOf<SceneJoint>;
 
 /// In the order in which they are written and shown.
 std::span<const Property> body_properties();
+std::span<const JointProperty> joint_properties();
 const Property* find_property(const std::string& name);  ///< null if there is none of that name
 
 /// Why the value can't be taken, as "wants a number above 0, got -4"; empty if it can.
-std::string value_fault(const Property& property, const Value& value);
+std::string value_fault(const PropertyInfo& property, const Value& value);
 
 /// "3.5", "true", "(1, 2, 3)", "oak".
 std::string value_text(const Value& value);
 
 /// Reads what a user typed after `--set name=`: a number, three numbers parted by commas, a word.
 /// Throws Error, placed at `where` ("fender.mass"), when it does not fit the property.
-Value value_from_text(const Property& property, const std::string& text, const std::string& where);
+Value value_from_text(const PropertyInfo& property, const std::string& text, const std::string& where);
 
 std::string kind_word(MotionKind kind);  ///< "static", "kinematic", "dynamic"
 

@@ -3,14 +3,23 @@
 
 #include <set>
 
+#include "geometry/compound.h"
 #include "geometry/error.h"
+#include "geometry/height_field.h"
 #include "geometry/hull.h"
+#include "geometry/mesh.h"
+#include "scene/joint_axes.h"
 #include "scene/json_text.h"
 #include "scene/property.h"
 #include "scene/schema.h"
 
 namespace bronvel {
 namespace {
+
+// An error that already says where in the file.
+class PlacedError : public Error {
+  using Error::Error;
+};
 
 class Reader {
  public:
@@ -34,7 +43,7 @@ class Reader {
            "was written by a newer Bronvel (format " + root["bronvel"].dump() + ", this one reads up to " +
                std::to_string(scene_version) + ")",
            "open it with that version");
-    only(root, "", {"bronvel", "name", "about", "seed", "world", "view", "surfaces", "bodies"});
+    only(root, "", {"bronvel", "name", "about", "seed", "world", "view", "surfaces", "groups", "bodies", "joints"});
 
     Scene s;
     s.name = string(root, "", "name", s.name);
@@ -45,6 +54,10 @@ class Reader {
     if (root.contains("surfaces"))
       for (const auto& [name, json] : object(root["surfaces"], "/surfaces").items())
         s.surfaces[name] = surface(json, "/surfaces/" + name);
+    if (root.contains("groups")) {
+      s.groups = name_list(root, "", "groups");
+      if (s.groups.size() > 31) fail("/groups", "names more than 31 groups");
+    }
     if (!root.contains("bodies")) fail("", "has no \"bodies\" list", "add \"bodies\": []");
     if (!root["bodies"].is_array()) fail("/bodies", "wants a list [ … ], got " + got(root["bodies"]));
     std::set<std::string> names;
@@ -54,6 +67,7 @@ class Reader {
       if (!names.insert(s.bodies.back().name).second)
         fail(place + "/name", "is the name of two bodies", "names must differ");
     }
+    if (root.contains("joints")) joints(root["joints"], s);
     // What the reader lets through must fit the published schema too.
     const std::string fault = schema_fault(root);
     if (!fault.empty()) fail(fault.substr(0, fault.find(": ")), fault.substr(fault.find(": ") + 2));
@@ -65,7 +79,7 @@ class Reader {
     std::string place = file_ + ":" + std::to_string(line_of(text_, pointer));
     if (!pointer.empty()) place += ": " + readable_place(pointer);
     if (!body_name_.empty()) place += " (" + body_name_ + ")";
-    throw Error(place, what, remedy);
+    throw PlacedError(place, what, remedy);
   }
 
   int line_at(std::size_t byte) const {
@@ -139,7 +153,7 @@ class Reader {
   }
 
   void world(const Json& json, WorldSettings& w) const {
-    only(json, "/world", {"gravity", "tick_rate", "substeps", "restitution_speed", "air_density"});
+    only(json, "/world", {"gravity", "tick_rate", "substeps", "restitution_speed", "air_density", "planar"});
     w.gravity = vector(json, "/world", "gravity", w.gravity);
     w.tick_rate = number(json, "/world", "tick_rate", w.tick_rate, 1, 10000);
     const double substeps = number(json, "/world", "substeps", w.substeps, 1, 64);
@@ -147,6 +161,117 @@ class Reader {
     w.substeps = static_cast<int>(substeps);
     w.restitution_speed = number(json, "/world", "restitution_speed", w.restitution_speed, 0, 1e6);
     w.air_density = number(json, "/world", "air_density", w.air_density, 0, 1e6);
+    if (json.contains("planar")) {
+      if (!json["planar"].is_boolean()) fail("/world/planar", "wants true or false, got " + got(json["planar"]));
+      w.planar = json["planar"].get<bool>();
+    }
+  }
+
+  std::vector<std::string> name_list(const Json& json, const std::string& place, const char* key) const {
+    const Json& list = json[key];
+    const bool good =
+        list.is_array() && std::all_of(list.begin(), list.end(), [](const Json& j) { return j.is_string(); });
+    if (!good) fail(place + "/" + key, "wants a list of names, got " + got(list));
+    return list.get<std::vector<std::string>>();
+  }
+
+  std::vector<std::string> groups_of(const Json& json, const std::string& place, const char* key,
+                                     const Scene& s) const {
+    if (!json.contains(key)) return {};
+    std::vector<std::string> names = name_list(json, place, key);
+    for (const std::string& name : names)
+      if (std::find(s.groups.begin(), s.groups.end(), name) == s.groups.end())
+        fail(place + "/" + key, "names the group \"" + name + "\", which is not among the scene's groups");
+    return names;
+  }
+
+  std::string name_of(const Json& json, const std::string& place) const {
+    if (!json.contains("name")) fail(place, "has no name");
+    const std::string name = string(json, place, "name", "");
+    if (name.empty() || std::isdigit(static_cast<unsigned char>(name[0])) != 0 ||
+        name.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789_") != std::string::npos)
+      fail(place + "/name", "wants letters, digits and _, not starting with a digit, got " + got(json["name"]));
+    return name;
+  }
+
+  // Takes every property that the JSON has.
+  template <class Owner>
+  void take(std::span<const PropertyOf<Owner>> properties, const Json& json, const std::string& place,
+            Owner& owner) const {
+    for (const PropertyOf<Owner>& p : properties) {
+      if (!json.contains(p.name)) continue;
+      const std::string here = place + "/" + p.name;
+      const Value v = value(p, json[p.name], here);
+      const std::string fault =
+          std::holds_alternative<std::monostate>(v) ? value_fault(plain(p), v) : value_fault(p, v);
+      if (!fault.empty())
+        fail(here, std::holds_alternative<std::monostate>(v)
+                       ? fault.substr(0, fault.rfind(", got")) + ", got " + got(json[p.name])
+                       : fault);
+      p.set(owner, v);
+    }
+  }
+
+  // The property as one that must have a value: a file either gives one or leaves the name out.
+  static PropertyInfo plain(PropertyInfo p) {
+    if (p.kind == PropertyKind::optional_number) p.kind = PropertyKind::number;
+    if (p.kind == PropertyKind::optional_vector) p.kind = PropertyKind::vector;
+    return p;
+  }
+
+  void joints(const Json& json, Scene& s) {
+    if (!json.is_array()) fail("/joints", "wants a list [ … ], got " + got(json));
+    std::set<std::string> names;
+    for (const Body& b : s.bodies) names.insert(b.name);
+    for (std::size_t i = 0; i < json.size(); ++i) {
+      const std::string place = "/joints/" + std::to_string(i);
+      s.joints.push_back(joint(json[i], place, s));
+      if (!names.insert(s.joints.back().name).second)
+        fail(place + "/name", "is the name of a body or another joint too", "names must differ");
+    }
+  }
+
+  SceneJoint joint(const Json& json, const std::string& place, const Scene& s) {
+    object(json, place);
+    body_name_ = json.contains("name") && json["name"].is_string() ? json["name"].get<std::string>() : "";
+    std::vector<std::string> known{"name", "axes"};
+    for (const JointProperty& p : joint_properties()) known.push_back(p.name);
+    only(json, place, known);
+    SceneJoint j;
+    j.name = name_of(json, place);
+    take(joint_properties(), json, place, j);
+    if (!json.contains("b")) fail(place, "has no \"b\", the body that it holds");
+    for (const char* end : {"a", "b"}) {
+      const std::string body = string(json, place, end, "");
+      if ((!body.empty() || end[0] == 'b') && !s.find(body))
+        fail(place + "/" + end, "names the body \"" + body + "\", which is not in the scene");
+    }
+    if (j.a == j.b) fail(place, "ties " + j.b + " to itself");
+    if (!(j.axis.norm() > 1e-9)) fail(place + "/axis", "wants a direction that is not zero");
+    if (json.contains("axes")) axes(json["axes"], place + "/axes", j);
+    JointSettings settings = settings_of(s, j);
+    settings.b.index = 0;  // Any body will do to check the rest.
+    if (const auto fault = joint_fault(settings)) fail(place, *fault);
+    body_name_.clear();
+    return j;
+  }
+
+  void axes(const Json& json, const std::string& place, SceneJoint& j) const {
+    only(json, place, {axis_names.begin(), axis_names.end()});
+    for (std::size_t i = 0; i < 6; ++i) {
+      if (!json.contains(axis_names[i])) continue;
+      const Json& one = json[axis_names[i]];
+      const std::string here = place + "/" + axis_names[i];
+      std::vector<std::string> known{"freedom"};
+      for (const AxisNumber& n : axis_numbers) known.emplace_back(n.name);
+      only(one, here, known);
+      const std::string word = string(one, here, "freedom", "free");
+      const auto found = std::find(freedom_words.begin(), freedom_words.end(), word);
+      if (found == freedom_words.end())
+        fail(here + "/freedom", "wants one of locked, limited, free, got \"" + word + "\"");
+      j.axes[i].freedom = static_cast<Freedom>(found - freedom_words.begin());
+      for (const AxisNumber& n : axis_numbers) j.axes[i].*n.field = number(one, here, n.name, 0, n.low, 1e15);
+    }
   }
 
   void view(const Json& json, View& v) const {
@@ -177,7 +302,7 @@ class Reader {
   }
 
   Shape shape(const Json& json, const std::string& place) const {
-    only(json, place, {"sphere", "box", "capsule", "cylinder", "cone", "hull"});
+    only(json, place, {"sphere", "box", "capsule", "cylinder", "cone", "hull", "compound", "mesh", "height_field"});
     if (json.size() != 1) fail(place, "wants one shape, such as {\"sphere\": {\"radius\": 0.5}}, got " + got(json));
     const std::string word = json.begin().key();
     const Json& inside = json.begin().value();
@@ -191,19 +316,18 @@ class Reader {
       if (!inside.contains("size")) fail(here, "has no size");
       return Box{vector(inside, here, "size", Vec3::Ones())};
     }
-    if (word == "hull") {
-      only(inside, here, {"points"});
-      if (!inside.contains("points") || !inside["points"].is_array()) fail(here, "wants a list of points");
-      std::vector<Vec3> points;
-      for (std::size_t i = 0; i < inside["points"].size(); ++i) {
-        const auto n = numbers(inside["points"][i], here + "/points/" + std::to_string(i), 3);
-        points.emplace_back(n[0], n[1], n[2]);
+    try {
+      if (word == "hull") {
+        only(inside, here, {"points"});
+        return make_hull(points(inside, here));
       }
-      try {
-        return make_hull(points);
-      } catch (const Error& e) {
-        fail(here, e.what());
-      }
+      if (word == "compound") return compound(inside, here);
+      if (word == "mesh") return mesh(inside, here);
+      if (word == "height_field") return height_field(inside, here);
+    } catch (const PlacedError&) {
+      throw;
+    } catch (const Error& e) {
+      fail(here, e.what());
     }
     const char* along = word == "capsule" ? "length" : "height";
     only(inside, here, {"radius", along});
@@ -213,8 +337,72 @@ class Reader {
     return Cone{radius, length};
   }
 
-  Value value(const Property& p, const Json& json, const std::string& here) const {
-    if (p.kind == PropertyKind::vector) {
+  std::vector<Vec3> points(const Json& json, const std::string& here) const {
+    if (!json.contains("points") || !json["points"].is_array()) fail(here, "wants a list of points");
+    std::vector<Vec3> all;
+    for (std::size_t i = 0; i < json["points"].size(); ++i) {
+      const auto n = numbers(json["points"][i], here + "/points/" + std::to_string(i), 3);
+      all.emplace_back(n[0], n[1], n[2]);
+    }
+    return all;
+  }
+
+  std::uint32_t whole(const Json& json, const std::string& here, double most) const {
+    const bool good = json.is_number() && json.get<double>() >= 0 && json.get<double>() <= most &&
+                      json.get<double>() == std::floor(json.get<double>());
+    if (!good) fail(here, "wants a whole number from 0 to " + number_text(most) + ", got " + got(json));
+    return json.get<std::uint32_t>();
+  }
+
+  Shape compound(const Json& json, const std::string& here) const {
+    only(json, here, {"parts"});
+    if (!json.contains("parts") || !json["parts"].is_array()) fail(here, "wants a list of parts");
+    std::vector<Part> parts;
+    for (std::size_t i = 0; i < json["parts"].size(); ++i) {
+      const Json& one = json["parts"][i];
+      const std::string place = here + "/parts/" + std::to_string(i);
+      only(one, place, {"shape", "position", "orientation", "density"});
+      if (!one.contains("shape")) fail(place, "has no shape");
+      Part part;
+      part.shape = shape(object(one["shape"], place + "/shape"), place + "/shape");
+      part.pose.position = vector(one, place, "position", Vec3::Zero());
+      if (one.contains("orientation")) {
+        const auto q = numbers(one["orientation"], place + "/orientation", 4);
+        part.pose.orientation = Quat(q[3], q[0], q[1], q[2]);
+      }
+      part.density = number(one, place, "density", 1, 0, 1e9, true);
+      parts.push_back(part);
+    }
+    return make_compound(parts);
+  }
+
+  Shape mesh(const Json& json, const std::string& here) const {
+    only(json, here, {"points", "triangles"});
+    if (!json.contains("triangles") || !json["triangles"].is_array()) fail(here, "wants a list of triangles");
+    std::vector<std::array<std::uint32_t, 3>> triangles;
+    for (std::size_t i = 0; i < json["triangles"].size(); ++i) {
+      const std::string place = here + "/triangles/" + std::to_string(i);
+      static_cast<void>(numbers(json["triangles"][i], place, 3));
+      std::array<std::uint32_t, 3> t{};
+      for (std::size_t k = 0; k < 3; ++k) t[k] = whole(json["triangles"][i][k], place, 4e9);
+      triangles.push_back(t);
+    }
+    return make_mesh(points(json, here), triangles);
+  }
+
+  Shape height_field(const Json& json, const std::string& here) const {
+    only(json, here, {"columns", "rows", "spacing", "heights"});
+    for (const char* key : {"columns", "rows", "spacing", "heights"})
+      if (!json.contains(key)) fail(here, std::string("has no ") + key);
+    if (!json["heights"].is_array()) fail(here + "/heights", "wants a list of numbers");
+    const auto spacing = numbers(json["spacing"], here + "/spacing", 2);
+    return make_height_field(whole(json["columns"], here + "/columns", 20000),
+                             whole(json["rows"], here + "/rows", 20000), spacing[0], spacing[1],
+                             numbers(json["heights"], here + "/heights", json["heights"].size()));
+  }
+
+  Value value(const PropertyInfo& p, const Json& json, const std::string& here) const {
+    if (p.kind == PropertyKind::vector || p.kind == PropertyKind::optional_vector) {
       const auto n = numbers(json, here, 3);
       return Vec3(n[0], n[1], n[2]);
     }
@@ -231,47 +419,29 @@ class Reader {
   Body body(const Json& json, const std::string& place, const Scene& s) {
     object(json, place);
     body_name_ = json.contains("name") && json["name"].is_string() ? json["name"].get<std::string>() : "";
-    std::vector<std::string> known{"name", "shape", "density", "colour", "tags", "scripts"};
+    std::vector<std::string> known{"name", "shape", "density", "groups", "meets", "colour", "tags", "scripts"};
     for (const Property& p : body_properties()) known.push_back(p.name);
     only(json, place, known);
-    if (!json.contains("name")) fail(place, "has no name");
     if (!json.contains("shape")) fail(place, "has no shape");
 
     Body b;
-    b.name = string(json, place, "name", "");
-    if (b.name.empty() || std::isdigit(static_cast<unsigned char>(b.name[0])) != 0 ||
-        b.name.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789_") !=
-            std::string::npos)
-      fail(place + "/name", "wants letters, digits and _, not starting with a digit, got " + got(json["name"]));
+    b.name = name_of(json, place);
     b.shape = shape(object(json["shape"], place + "/shape"), place + "/shape");
     if (const auto fault = shape_fault(b.shape)) fail(place + "/shape", *fault);
     if (json.contains("density")) {
       if (json.contains("mass")) fail(place + "/density", "and mass are both given", "keep one of them");
       b.mass = shape_volume(b.shape) * number(json, place, "density", 1000, 0, 1e9, true);
     }
-    for (const Property& p : body_properties()) {
-      if (!json.contains(p.name)) continue;
-      const std::string here = place + "/" + p.name;
-      const Value v = value(p, json[p.name], here);
-      const std::string fault = value_fault(p, v);
-      if (!fault.empty())
-        fail(here, std::holds_alternative<std::monostate>(v)
-                       ? fault.substr(0, fault.rfind(", got")) + ", got " + got(json[p.name])
-                       : fault);
-      p.set(b, v);
-    }
+    take(body_properties(), json, place, b);
     if (!b.surface.empty() && !s.surfaces.contains(b.surface))
       fail(place + "/surface", "names \"" + b.surface + "\", which is not among the scene's surfaces");
     b.colour = string(json, place, "colour", b.colour);
     if (b.colour.size() != 7 || b.colour[0] != '#' ||
         b.colour.find_first_not_of("0123456789abcdefABCDEF", 1) != std::string::npos)
       fail(place + "/colour", "wants a colour like \"#B98B52\", got " + got(json["colour"]));
-    if (json.contains("tags")) {
-      const bool good = json["tags"].is_array() && std::all_of(json["tags"].begin(), json["tags"].end(),
-                                                               [](const Json& j) { return j.is_string(); });
-      if (!good) fail(place + "/tags", "wants a list of names, got " + got(json["tags"]));
-      b.tags = json["tags"].get<std::vector<std::string>>();
-    }
+    if (json.contains("tags")) b.tags = name_list(json, place, "tags");
+    b.groups = groups_of(json, place, "groups", s);
+    b.meets = groups_of(json, place, "meets", s);
     if (json.contains("scripts")) scripts(json["scripts"], place + "/scripts", b);
     if (const auto fault = body_fault(settings_of(s, b), motion_of(b))) fail(place, *fault);
     body_name_.clear();

@@ -17,6 +17,25 @@ RunningScene::RunningScene(const Scene& from) : scene(from), world(from.world) {
     index_of_handle_.resize(std::max<std::size_t>(index_of_handle_.size(), handle.index + 1), nowhere);
     index_of_handle_[handle.index] = i;
   }
+  for (const SceneJoint& joint : scene.joints) {
+    JointSettings settings = settings_of(scene, joint);
+    if (!joint.a.empty()) settings.a = *find(joint.a);
+    settings.b = *find(joint.b);
+    joints_.push_back(world.join(settings));
+  }
+}
+
+std::optional<JointHandle> RunningScene::find_joint(const std::string& name) const {
+  for (std::size_t i = 0; i < joints_.size(); ++i)
+    if (scene.joints[i].name == name && world.alive(joints_[i])) return joints_[i];
+  return std::nullopt;
+}
+
+const std::string& RunningScene::name_of(JointHandle joint) const {
+  static const std::string none;
+  for (std::size_t i = 0; i < joints_.size(); ++i)
+    if (joints_[i] == joint) return scene.joints[i].name;
+  return none;
 }
 
 std::optional<BodyHandle> RunningScene::find(const std::string& name) const {

@@ -18,8 +18,10 @@ class RunningScene {
   World world;
 
   std::optional<BodyHandle> find(const std::string& name) const;
-  const std::string& name_of(BodyHandle body) const;  ///< "" for a body that is not of the scene
-  Body* body_of(BodyHandle body);                     ///< null for a body that is not of the scene
+  std::optional<JointHandle> find_joint(const std::string& name) const;  ///< none when it snapped
+  const std::string& name_of(JointHandle joint) const;                   ///< "" for a joint that is not of the scene
+  const std::string& name_of(BodyHandle body) const;                     ///< "" for a body that is not of the scene
+  Body* body_of(BodyHandle body);                                        ///< null for a body that is not of the scene
 
   /// The value now: position and motion from the world, the rest from the scene's copy.
   Value value(BodyHandle body, const Property& property);
@@ -29,6 +31,7 @@ class RunningScene {
  private:
   std::vector<BodyHandle> handles_;
   std::unordered_map<std::string, std::size_t> index_of_name_;
+  std::vector<JointHandle> joints_;           // in the scene's order
   std::vector<std::size_t> index_of_handle_;  // by BodyHandle::index
 };
 

@@ -7,6 +7,7 @@
 #include <valijson/validation_results.hpp>
 #include <valijson/validator.hpp>
 
+#include "scene/joint_axes.h"
 #include "scene/property.h"
 
 namespace bronvel {
@@ -29,7 +30,7 @@ Json closed_object(Json properties, Json required = Json::array()) {
   return s;
 }
 
-Json property_schema(const Property& p) {
+Json property_schema(const PropertyInfo& p) {
   Json s;
   switch (p.kind) {
     case PropertyKind::number:
@@ -46,6 +47,7 @@ Json property_schema(const Property& p) {
       s = {{"type", "string"}};
       break;
     case PropertyKind::vector:
+    case PropertyKind::optional_vector:
       s = numbers_schema(3);
       break;
     case PropertyKind::rotation:
@@ -54,6 +56,22 @@ Json property_schema(const Property& p) {
   }
   s["description"] = p.tip + (p.unit.empty() ? "" : " [" + p.unit + "]");
   return s;
+}
+
+Json names_schema() {
+  return {{"type", "array"}, {"items", {{"type", "string"}}}};
+}
+
+Json joint_schema(const Json& name) {
+  Json axis{{"freedom", {{"type", "string"}, {"enum", freedom_words}}}};
+  for (const AxisNumber& n : axis_numbers) axis[n.name] = number_schema(n.low, 1e15);
+  Json axes = Json::object();
+  for (const char* each : axis_names) axes[each] = closed_object(axis);
+  Json joint{{"name", name}};
+  for (const JointProperty& p : joint_properties()) joint[p.name] = property_schema(p);
+  joint["axes"] = closed_object(axes);
+  joint["axes"]["description"] = "six_axis: moves along the joint's X, Y, Z and turns about them; locked unless given";
+  return closed_object(joint, {"name", "b"});
 }
 
 Json shape_schema() {
@@ -65,12 +83,34 @@ Json shape_schema() {
     return closed_object({{"radius", size}, {along, size}}, {"radius", along});
   };
   Json points{{"type", "array"}, {"items", numbers_schema(3)}, {"minItems", 4}};
-  Json s = closed_object({{"sphere", sphere},
-                          {"box", box},
-                          {"capsule", round("length")},
-                          {"cylinder", round("height")},
-                          {"cone", round("height")},
-                          {"hull", closed_object({{"points", points}}, {"points"})}});
+  Json corner{{"type", "integer"}, {"minimum", 0}};
+  Json triangles{{"type", "array"},
+                 {"items", {{"type", "array"}, {"items", corner}, {"minItems", 3}, {"maxItems", 3}}},
+                 {"minItems", 1}};
+  Json side{{"type", "integer"}, {"minimum", 2}, {"maximum", 20000}};
+  Json field = closed_object({{"columns", side},
+                              {"rows", side},
+                              {"spacing", {{"type", "array"}, {"items", size}, {"minItems", 2}, {"maxItems", 2}}},
+                              {"heights", {{"type", "array"}, {"items", {{"type", "number"}}}}}},
+                             {"columns", "rows", "spacing", "heights"});
+  // A part's shape is looked at by the reader: it is one of these again, but for the last three.
+  Json parts{{"type", "array"},
+             {"items", closed_object({{"shape", {{"type", "object"}}},
+                                      {"position", numbers_schema(3)},
+                                      {"orientation", numbers_schema(4)},
+                                      {"density", number_schema(0, 1e9, true)}},
+                                     {"shape"})},
+             {"minItems", 1}};
+  Json s =
+      closed_object({{"sphere", sphere},
+                     {"box", box},
+                     {"capsule", round("length")},
+                     {"cylinder", round("height")},
+                     {"cone", round("height")},
+                     {"hull", closed_object({{"points", points}}, {"points"})},
+                     {"mesh", closed_object({{"points", points}, {"triangles", triangles}}, {"points", "triangles"})},
+                     {"height_field", field},
+                     {"compound", closed_object({{"parts", parts}}, {"parts"})}});
   s["minProperties"] = 1;
   s["maxProperties"] = 1;
   return s;
@@ -84,14 +124,21 @@ Json scene_schema() {
   for (const Property& p : body_properties()) body[p.name] = property_schema(p);
   body["density"] = number_schema(0, 1e9, true);
   body["density"]["description"] = "instead of mass; mass becomes density × volume [kg/m³]";
+  body["groups"] = names_schema();
+  body["groups"]["description"] =
+      "collision groups that it is in, of the scene's; none: the nameless group of all others";
+  body["meets"] = names_schema();
+  body["meets"]["description"] = "groups that it collides with; none named: all";
   body["colour"] = {{"type", "string"}, {"pattern", "^#[0-9A-Fa-f]{6}$"}};
-  body["tags"] = {{"type", "array"}, {"items", {{"type", "string"}}}};
+  body["tags"] = names_schema();
   body["scripts"] = {
       {"type", "array"},
       {"items", closed_object({{"file", {{"type", "string"}, {"pattern", "^[A-Za-z0-9_][A-Za-z0-9_.-]*\\.lua$"}}},
                                {"dials", {{"type", "object"}, {"additionalProperties", {{"type", "number"}}}}}},
                               {"file"})}};
 
+  Json groups = names_schema();
+  groups["maxItems"] = 31;
   const Json share = number_schema(0, 10);
   const Json rule{{"type", "string"}, {"enum", {"average", "minimum", "maximum", "multiply"}}};
   const Json surface = closed_object({{"static_friction", share},
@@ -104,7 +151,8 @@ Json scene_schema() {
                                     {"tick_rate", number_schema(1, 10000)},
                                     {"substeps", {{"type", "integer"}, {"minimum", 1}, {"maximum", 64}}},
                                     {"restitution_speed", number_schema(0, 1e6)},
-                                    {"air_density", number_schema(0, 1e6)}});
+                                    {"air_density", number_schema(0, 1e6)},
+                                    {"planar", {{"type", "boolean"}}}});
   const Json view = closed_object({{"target", numbers_schema(3)},
                                    {"distance", number_schema(0, 1e7, true)},
                                    {"turn", number_schema(-1e300, 1e300)},
@@ -116,7 +164,9 @@ Json scene_schema() {
                               {"world", world},
                               {"view", view},
                               {"surfaces", {{"type", "object"}, {"additionalProperties", surface}}},
-                              {"bodies", {{"type", "array"}, {"items", closed_object(body, {"name", "shape"})}}}},
+                              {"groups", groups},
+                              {"bodies", {{"type", "array"}, {"items", closed_object(body, {"name", "shape"})}}},
+                              {"joints", {{"type", "array"}, {"items", joint_schema(name)}}}},
                              {"bronvel", "bodies"});
   Json schema{{"$schema", "http://json-schema.org/draft-07/schema#"},
               {"title", "Bronvel scene"},

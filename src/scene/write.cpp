@@ -1,7 +1,11 @@
 // From a Scene to scene.json.
 #include "scene/write.h"
 
+#include "geometry/compound.h"
+#include "geometry/height_field.h"
 #include "geometry/hull.h"
+#include "geometry/mesh.h"
+#include "scene/joint_axes.h"
 #include "scene/json_text.h"
 #include "scene/property.h"
 #include "scene/schema.h"
@@ -34,6 +38,37 @@ Json shape_inside(const Hull& h) {
   return {{"points", points}};
 }
 
+Json rotation(const Quat& q) {
+  return {q.x(), q.y(), q.z(), q.w()};
+}
+Json shape(const Shape& s);
+Json shape_inside(const Compound& c) {
+  Json parts = Json::array();
+  for (const Part& part : c.data->parts) {
+    Json json{{"shape", shape(part.shape)}, {"position", vector(part.pose.position)}};
+    if (part.pose.orientation.coeffs() != Quat::Identity().coeffs())
+      json["orientation"] = rotation(part.pose.orientation);
+    if (part.density != 1) json["density"] = part.density;
+    parts.push_back(json);
+  }
+  return {{"parts", parts}};
+}
+Json shape_inside(const Mesh& m) {
+  Json points = Json::array(), triangles = Json::array();
+  for (const Vec3& p : m.data->points) points.push_back(vector(p));
+  for (const auto& t : m.data->triangles) triangles.push_back(t);
+  return {{"points", points}, {"triangles", triangles}};
+}
+Json shape_inside(const HeightField& f) {
+  return {{"columns", f.data->columns},
+          {"rows", f.data->rows},
+          {"spacing", {f.data->spacing_x, f.data->spacing_z}},
+          {"heights", f.data->heights}};
+}
+Json shape_inside(const Facet&) {
+  return nullptr;  // Never a body's shape.
+}
+
 Json shape(const Shape& s) {
   return {{shape_word(s), std::visit([](const auto& each) { return shape_inside(each); }, s)}};
 }
@@ -43,7 +78,7 @@ Json value(const Value& v) {
   if (const auto* b = std::get_if<bool>(&v)) return *b;
   if (const auto* s = std::get_if<std::string>(&v)) return *s;
   if (const auto* u = std::get_if<Vec3>(&v)) return vector(*u);
-  if (const auto* q = std::get_if<Quat>(&v)) return {q->x(), q->y(), q->z(), q->w()};
+  if (const auto* q = std::get_if<Quat>(&v)) return rotation(*q);
   return nullptr;
 }
 
@@ -55,6 +90,8 @@ Json body(const Body& b) {
     const bool always = p.name == "kind" || p.name == "position" || p.name == "mass";
     if (always || !same_value(v, p.get(usual))) json[p.name] = value(v);
   }
+  if (!b.groups.empty()) json["groups"] = b.groups;
+  if (!b.meets.empty()) json["meets"] = b.meets;
   json["colour"] = b.colour;
   if (!b.tags.empty()) json["tags"] = b.tags;
   for (const ScriptUse& use : b.scripts) {
@@ -62,6 +99,25 @@ Json body(const Body& b) {
     if (!use.dials.empty()) script["dials"] = use.dials;
     json["scripts"].push_back(script);
   }
+  return json;
+}
+
+Json axis(const JointAxis& a) {
+  Json json{{"freedom", std::string(freedom_words[static_cast<std::size_t>(a.freedom)])}};
+  for (const AxisNumber& n : axis_numbers)
+    if (a.*n.field != 0) json[n.name] = a.*n.field;
+  return json;
+}
+
+Json joint(const SceneJoint& j) {
+  static const SceneJoint usual;
+  Json json{{"name", j.name}};
+  for (const JointProperty& p : joint_properties()) {
+    const Value v = p.get(j);
+    if (p.name == "kind" || p.name == "b" || !same_value(v, p.get(usual))) json[p.name] = value(v);
+  }
+  for (std::size_t i = 0; i < 6; ++i)
+    if (!(j.axes[i] == usual.axes[i])) json["axes"][axis_names[i]] = axis(j.axes[i]);
   return json;
 }
 
@@ -85,12 +141,15 @@ std::string write_scene(const Scene& s) {
                    {"substeps", s.world.substeps},
                    {"restitution_speed", s.world.restitution_speed},
                    {"air_density", s.world.air_density}};
+  if (s.world.planar) root["world"]["planar"] = true;
   root["view"] = {
       {"target", vector(s.view.target)}, {"distance", s.view.distance}, {"turn", s.view.turn}, {"tilt", s.view.tilt}};
   root["surfaces"] = Json::object();
   for (const auto& [name, value] : s.surfaces) root["surfaces"][name] = surface(value);
+  if (!s.groups.empty()) root["groups"] = s.groups;
   root["bodies"] = Json::array();
   for (const Body& b : s.bodies) root["bodies"].push_back(body(b));
+  for (const SceneJoint& j : s.joints) root["joints"].push_back(joint(j));
   return json_text(root);
 }
 
