@@ -36,6 +36,12 @@ struct WorldNearest {
   Vec3 normal = Vec3::Unit(1);  ///< outward from the body, unit
 };
 
+/// What came of moving a body until it hits.
+struct WorldAdvance {
+  Vec3 moved = Vec3::Zero();        ///< m
+  std::optional<WorldNearest> hit;  ///< the first body met; its `distance` is how far the way was free, m
+};
+
 struct WorldState;
 
 /// All of a world at one moment, to go back to. Cheap to keep and to copy.
@@ -110,6 +116,10 @@ class World {
   /// Moves the shape along `way` without turning; the first body that it meets, `distance` being how far it came (m).
   std::optional<WorldNearest> sweep(const Shape& shape, const Pose& pose, const Vec3& way,
                                     std::uint32_t groups = 0xFFFFFFFFU) const;
+
+  /// Moves a kinematic body along `way` (m) until it hits something that it collides with; sliding on along what it
+  /// hits if asked to. At once, outside of any tick: nothing is pushed.
+  WorldAdvance advance(BodyHandle body, const Vec3& way, bool slide);
 
   /// Everything that the next ticks depend on. After `restore` the world goes on exactly as it did from there.
   WorldSnapshot snapshot() const;

@@ -99,33 +99,92 @@ std::optional<WorldNearest> World::nearest(const Vec3& point, double reach, std:
   return best;
 }
 
-std::optional<WorldNearest> World::sweep(const Shape& shape, const Pose& pose, const Vec3& way,
-                                         std::uint32_t groups) const {
-  check(shape, pose, "sweep");
-  check(way, "sweep");
+namespace {
+
+// The first body that takes part and that the shape meets on its way.
+template <class TakesPart>
+std::optional<WorldNearest> first_met(const WorldState& state, const Shape& shape, const Pose& pose, const Vec3& way,
+                                      const TakesPart& takes_part) {
   const double length = way.norm();
   const Vec3 direction = length > 0 ? Vec3(way / length) : Vec3(Vec3::Unit(1));
   std::optional<WorldNearest> best;
-  state_->broad_phase.overlapping(shape_bounds(shape, pose).swept(way), [&](std::uint32_t i) {
-    if ((state_->records[i].settings.groups & groups) == 0) return true;
+  state.broad_phase.overlapping(shape_bounds(shape, pose).swept(way), [&](std::uint32_t i) {
+    if (!takes_part(i)) return true;
     // Conservative advancement: never farther than the gap allows at the speed of closing.
     double travelled = 0;
     for (int step = 0; step < 64; ++step) {
       const Pose here{pose.position + direction * travelled, pose.orientation};
-      WorldNearest near = between(*state_, i, shape, here, length - travelled);
-      if (near.distance <= 1e-6) {
+      WorldNearest near = between(state, i, shape, here, length - travelled);
+      const double closing = -near.normal.dot(direction);
+      if (near.distance <= 1e-6 && closing > 1e-9) {
         near.distance = travelled;
         if (!best || travelled < best->distance || (travelled == best->distance && i < best->body.index)) best = near;
         return true;
       }
-      const double closing = -near.normal.dot(direction);
-      if (closing <= 1e-12) return true;
-      travelled += near.distance / closing;
+      if (closing <= 1e-9) return true;
+      travelled += std::max(near.distance, 1e-7) / closing;
       if (travelled > length || (best && travelled > best->distance)) return true;
     }
     return true;
   });
   return best;
+}
+
+}  // namespace
+
+std::optional<WorldNearest> World::sweep(const Shape& shape, const Pose& pose, const Vec3& way,
+                                         std::uint32_t groups) const {
+  check(shape, pose, "sweep");
+  check(way, "sweep");
+  return first_met(*state_, shape, pose, way,
+                   [&](std::uint32_t i) { return (state_->records[i].settings.groups & groups) != 0; });
+}
+
+WorldAdvance World::advance(BodyHandle body, const Vec3& way, bool slide) {
+  check(way, "advance");
+  const std::uint32_t self = state_->index_of(body);
+  const BodySettings& own = state_->records[self].settings;
+  if (own.kind != MotionKind::kinematic)
+    throw Error("advance", "wants a kinematic body", "forces and contacts move dynamic ones");
+  constexpr double skin = 1e-4;  // m left between the surfaces, so that the next step does not begin inside
+  constexpr int most_slides = 4;
+  const auto takes_part = [&](std::uint32_t i) {
+    const BodySettings& other = state_->records[i].settings;
+    return i != self && other.solid && (own.groups & other.meets) != 0 && (other.groups & own.meets) != 0;
+  };
+  Pose pose = pose_of(*state_, self);
+  const Vec3 start = pose.position;
+  WorldAdvance result;
+  Vec3 left = way;
+  std::vector<Vec3> walls;
+  for (int turn = 0; turn < (slide ? most_slides : 1) && left.norm() > 1e-9; ++turn) {
+    std::optional<WorldNearest> first;
+    for (std::uint32_t p = 0; p < part_count(own.shape); ++p) {
+      const Part part = part_of(own.shape, p);
+      const auto met = first_met(*state_, part.shape, pose * part.pose, left, takes_part);
+      if (met && (!first || met->distance < first->distance)) first = met;
+    }
+    if (!first) {
+      pose.position += left;
+      break;
+    }
+    const Vec3 direction = left.normalized();
+    const double closing = -first->normal.dot(direction);
+    const double go = std::max(first->distance - skin / std::max(closing, 0.01), 0.0);
+    pose.position += go * direction;
+    if (!result.hit) result.hit = first;
+    left -= go * direction;
+    walls.push_back(first->normal);
+    // On along the wall, or along the crease of the last two.
+    left -= std::min(left.dot(first->normal), 0.0) * first->normal;
+    if (walls.size() > 1 && left.dot(walls[walls.size() - 2]) < 0) {
+      const Vec3 crease = walls[walls.size() - 2].cross(walls.back());
+      left = crease.squaredNorm() > 1e-12 ? Vec3(crease * (left.dot(crease) / crease.squaredNorm())) : Vec3::Zero();
+    }
+  }
+  place(body, pose);
+  result.moved = pose.position - start;
+  return result;
 }
 
 }  // namespace bronvel

@@ -1,6 +1,7 @@
 // Stacks that must stand.
 #include <cmath>
 
+#include "geometry/hull.h"
 #include "lab/prove.h"
 #include "lab/prove_worlds.h"
 
@@ -18,11 +19,85 @@ BodySettings block(const Vec3& size, double mass, const Surface& surface) {
   return s;
 }
 
+// Five storeys of leaning pairs with a card laid over each two neighbours.
+void prove_cards(Findings& findings, double rate, const std::string& hz) {
+  World world({.tick_rate = rate});
+  const Surface paper{.static_friction = 0.7, .dynamic_friction = 0.6, .restitution = 0};
+  add_floor(world, paper);
+  const double length = 1, thickness = 0.02, lean = 25 * pi / 180;
+  const double rise = length * std::cos(lean), reach = length * std::sin(lean);
+  const double thick_rise = thickness * std::sin(lean);
+  std::vector<BodyHandle> cards;
+  double floor = 0;
+  constexpr int storeys = 5;
+  const auto card = [&](const Vec3& at, double angle) {
+    cards.push_back(world.create(block({thickness, length, 0.6}, 0.05, paper),
+                                 {{at, Quat(Eigen::AngleAxisd(angle, Vec3::Unit(2)))}}));
+  };
+  const double pair_width = 2 * reach + 2 * thickness / std::cos(lean);
+  for (int storey = 0; storey < storeys; ++storey) {
+    const int pairs = storeys - storey;
+    const double height = rise + thick_rise;
+    for (int i = 0; i < pairs; ++i) {
+      const double middle = pair_width * (i - 0.5 * (pairs - 1));
+      const double off = 0.5 * reach + 0.5 * thickness * std::cos(lean);
+      card({middle - off, floor + 0.5 * height, 0}, -lean);
+      card({middle + off, floor + 0.5 * height, 0}, lean);
+    }
+    for (int i = 0; i + 1 < pairs; ++i)
+      card({pair_width * (i - 0.5 * (pairs - 2)), floor + height + 0.5 * thickness, 0}, pi / 2);
+    floor += height + thickness;
+  }
+  const double top = world.motion(cards.back()).pose.position.y();
+  run(world, 3);
+  findings.absolute("house of cards, 5 storeys: settles in 3 s by" + hz, 0,
+                    top - world.motion(cards.back()).pose.position.y(), 0.1, "m");
+  std::vector<Vec3> before;
+  before.reserve(cards.size());
+  for (const BodyHandle body : cards) before.push_back(world.motion(body).pose.position);
+  run(world, 60);
+  double farthest = 0;
+  for (std::size_t i = 0; i < cards.size(); ++i)
+    farthest = std::max(farthest, (world.motion(cards[i]).pose.position - before[i]).norm());
+  findings.absolute("house of cards, 5 storeys: farthest that a card creeps in 60 s" + hz, 0, farthest, 1e-3, "m");
+}
+
+// Half a ring of 21 equal wedges.
+void prove_arch(Findings& findings, double rate, const std::string& hz) {
+  World world({.tick_rate = rate});
+  const Surface stone{.static_friction = 0.7, .dynamic_friction = 0.7, .restitution = 0};
+  add_floor(world, stone);
+  constexpr int count = 21;
+  const double inner = 3, outer = 4, half_depth = 0.5;
+  std::vector<BodyHandle> stones;
+  std::vector<Vec3> before;
+  for (int i = 0; i < count; ++i) {
+    const double from = pi * i / count, to = pi * (i + 1) / count, middle = 0.5 * (from + to);
+    const Vec3 at(0.5 * (inner + outer) * std::cos(middle), 0.5 * (inner + outer) * std::sin(middle), 0);
+    std::vector<Vec3> corners;
+    for (const double angle : {from, to})
+      for (const double radius : {inner, outer})
+        for (const double z : {-half_depth, half_depth})
+          corners.push_back(Vec3(radius * std::cos(angle), radius * std::sin(angle), z) - at);
+    BodySettings wedge = block({1, 1, 1}, 100, stone);
+    wedge.shape = make_hull(corners);
+    stones.push_back(world.create(wedge, {{at}}));
+    before.push_back(at);
+  }
+  run(world, 20);
+  double farthest = 0;
+  for (std::size_t i = 0; i < stones.size(); ++i)
+    farthest = std::max(farthest, (world.motion(stones[i]).pose.position - before[i]).norm());
+  findings.absolute("arch of 21 stones: farthest that a stone moved in 20 s" + hz, 0, farthest, 5e-3, "m");
+}
+
 }  // namespace
 
 void prove_stacks(Findings& findings) {
   for (const double rate : {60.0, 120.0}) {
     const std::string hz = ", " + at_rate(rate);
+    prove_cards(findings, rate, hz);
+    prove_arch(findings, rate, hz);
     const Surface oak{.static_friction = 0.6, .dynamic_friction = 0.5, .restitution = 0};
     {
       World world({.tick_rate = rate});
