@@ -1,14 +1,30 @@
 // Tick times of the world on scenes that grow.
 #include <benchmark/benchmark.h>
 
+#include <algorithm>
+#include <array>
+
 #include "dynamics/world.h"
+#include "geometry/hull.h"
 
 using namespace bronvel;
 
 namespace {
 
-// Half boxes, half spheres, dropped into a pit with walls, settled for three seconds.
-World settled_pile(int count) {
+// A quarter of the bodies are hulls of 12 points.
+Hull pebble(int variety) {
+  std::vector<Vec3> points;
+  points.reserve(12);
+  for (int i = 0; i < 12; ++i) {
+    const double height = 1 - 2 * (i + 0.5) / 12, angle = 2.39996 * i + 0.3 * variety;
+    const double across = std::sqrt(1 - height * height);
+    points.emplace_back(0.32 * across * std::cos(angle), 0.27 * height, 0.32 * across * std::sin(angle));
+  }
+  return make_hull(points);
+}
+
+// Half boxes, a quarter spheres, a quarter hulls, poured into a pit.
+World pile(int count, bool may_sleep) {
   World world({.tick_rate = 60});
   const double side = std::max(3.0, std::cbrt(count) * 0.9);
   world.create({.kind = MotionKind::fixed, .shape = Box{{side + 2, 1, side + 2}}}, {{{0, -0.5, 0}}});
@@ -16,26 +32,76 @@ World settled_pile(int count) {
     world.create({.kind = MotionKind::fixed, .shape = Box{{1, 60, side + 2}}}, {{{sign * (side + 1) / 2, 30, 0}}});
     world.create({.kind = MotionKind::fixed, .shape = Box{{side + 2, 60, 1}}}, {{{0, 30, sign * (side + 1) / 2}}});
   }
+  const std::array<Hull, 4> pebbles{pebble(0), pebble(1), pebble(2), pebble(3)};
   const int row = std::max(1, static_cast<int>((side - 1.2) / 0.75));
   for (int i = 0; i < count; ++i) {
     const double x = (i % row - 0.5 * (row - 1)) * 0.75 + 0.05 * (i % 7) / 7;
     const double z = (i / row % row - 0.5 * (row - 1)) * 0.75 + 0.05 * (i % 5) / 5;
-    const Pose pose{{x, 0.5 + 0.75 * (i / (row * row)), z}};
+    BodySettings body;
+    body.may_sleep = may_sleep;
     if (i % 2 == 0)
-      world.create({.shape = Box{{0.6, 0.5, 0.55}}, .may_sleep = false}, {pose});
+      body.shape = Box{{0.6, 0.5, 0.55}};
+    else if (i % 4 == 1)
+      body.shape = Sphere{0.3};
     else
-      world.create({.shape = Sphere{0.3}, .may_sleep = false}, {pose});
+      body.shape = pebbles[static_cast<std::size_t>(i / 4 % 4)];
+    world.create(body, {{{x, 0.5 + 0.75 * (i / (row * row)), z}}});
   }
+  return world;
+}
+
+World settled_pile(int count) {
+  World world = pile(count, false);
   for (int i = 0; i < 180; ++i) world.step();
   return world;
 }
 
-void pile_tick(benchmark::State& state) {
-  World world = settled_pile(static_cast<int>(state.range(0)));
-  for (auto _ : state) world.step();
-  state.counters["contacts"] = static_cast<double>(world.contacts().size());
+void count_stages(benchmark::State& state, const std::vector<StepTimes>& ticks) {
+  const auto median = [&](double StepTimes::*stage) {
+    std::vector<double> all;
+    all.reserve(ticks.size());
+    for (const StepTimes& t : ticks) all.push_back(1000 * t.*stage);
+    std::nth_element(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(all.size() / 2), all.end());
+    return all[all.size() / 2];
+  };
+  state.counters["1_pairs_ms"] = median(&StepTimes::pairs);
+  state.counters["2_contacts_ms"] = median(&StepTimes::contacts);
+  state.counters["3_impacts_ms"] = median(&StepTimes::impacts);
+  state.counters["4_integrate_ms"] = median(&StepTimes::integrate);
+  state.counters["5_solve_ms"] = median(&StepTimes::solve);
+  state.counters["6_report_ms"] = median(&StepTimes::report);
+  state.counters["median_ms"] = median(&StepTimes::whole);
 }
-BENCHMARK(pile_tick)->Arg(100)->Arg(1000)->Arg(4000)->Unit(benchmark::kMillisecond)->Iterations(60);
+
+void step_and_count(benchmark::State& state, World& world) {
+  std::vector<StepTimes> ticks;
+  ticks.reserve(10000);
+  for (auto _ : state) {
+    world.step();
+    ticks.push_back(world.step_times());
+  }
+  count_stages(state, ticks);
+  state.counters["touching"] = static_cast<double>(world.contacts().size());
+}
+
+void pile_settling(benchmark::State& state) {
+  World world = pile(static_cast<int>(state.range(0)), true);
+  step_and_count(state, world);
+}
+BENCHMARK(pile_settling)->Arg(1000)->Arg(10000)->Unit(benchmark::kMillisecond)->Iterations(240);
+
+void pile_settled(benchmark::State& state) {
+  World world = settled_pile(static_cast<int>(state.range(0)));
+  step_and_count(state, world);
+}
+BENCHMARK(pile_settled)
+    ->Arg(1000)
+    ->Arg(2000)
+    ->Arg(4000)
+    ->Arg(8000)
+    ->Arg(16000)
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(30);
 
 void pyramid_tick(benchmark::State& state) {
   World world({.tick_rate = 60});
@@ -45,7 +111,7 @@ void pyramid_tick(benchmark::State& state) {
     for (int i = 0; i < rows - row; ++i)
       world.create({.shape = Box{}, .may_sleep = false}, {{{1.05 * (i - 0.5 * (rows - row - 1)), 0.5 + row, 0}}});
   for (int i = 0; i < 60; ++i) world.step();
-  for (auto _ : state) world.step();
+  step_and_count(state, world);
 }
 BENCHMARK(pyramid_tick)->Arg(10)->Arg(50)->Unit(benchmark::kMillisecond)->Iterations(60);
 

@@ -1,5 +1,8 @@
-// The contact solver.
+// Colouring, packing and passes of the contact solver.
 #include "dynamics/contact_solver.h"
+
+#include "dynamics/contact_system.h"
+#include "dynamics/team.h"
 
 namespace bronvel {
 namespace {
@@ -10,184 +13,388 @@ constexpr double recovery_speed = 3;  // m/s
 
 // Passes over few contacts are cheap and make tall stacks stiff; over many they would cost too much.
 constexpr int most_passes = 64;
-constexpr std::size_t rows_affordable = 3000;  // rows × passes in a sub-step
+constexpr std::size_t points_affordable = 12000;  // points × passes in a sub-step
 
-double inverse_or_zero(double k) {
-  return k > 0 ? 1 / k : 0;
+// Fewer points than this are solved in double: they have passes enough for its digits to matter.
+constexpr std::size_t small_scene = 3000;
+
+// Fewer pairs than this are not worth waking other threads for.
+constexpr std::size_t worth_sharing = 400;
+
+constexpr std::uint32_t most_colours = 64;
+
+// A gap so wide marks a point that the pair does not have.
+constexpr double no_point = 1e30;
+
+std::size_t count_points(const WorldState& state) {
+  std::size_t points = 0;
+  for (const std::uint32_t p : state.active) points += static_cast<std::size_t>(state.pairs[p].count);
+  return points;
 }
 
-Lever pushing_lever(const Motion& a, const Motion& b, const Vec3& arm_a, const Vec3& arm_b, const Vec3& along) {
-  Lever l;
-  l.along = along;
-  l.cross_a = arm_a.cross(along);
-  l.cross_b = arm_b.cross(along);
-  l.spin_a = a.inverse_inertia * l.cross_a;
-  l.spin_b = b.inverse_inertia * l.cross_b;
-  l.mass = inverse_or_zero(along.cwiseAbs2().dot(a.inverse_mass + b.inverse_mass) + l.cross_a.dot(l.spin_a) +
-                           l.cross_b.dot(l.spin_b));
-  return l;
-}
-
-Lever turning_lever(const Motion& a, const Motion& b, const Vec3& axis) {
-  Lever l;
-  l.cross_a = l.cross_b = axis;
-  l.spin_a = a.inverse_inertia * axis;
-  l.spin_b = b.inverse_inertia * axis;
-  l.mass = inverse_or_zero(axis.dot(l.spin_a) + axis.dot(l.spin_b));
-  return l;
-}
-
-// Speed of B against A along the lever.
-double speed_along(const Lever& l, const Motion& a, const Motion& b) {
-  return l.along.dot(b.velocity - a.velocity) + l.cross_b.dot(b.angular_velocity) - l.cross_a.dot(a.angular_velocity);
-}
-
-void apply(const Lever& l, double impulse, Motion& a, Motion& b) {
-  a.velocity -= impulse * a.inverse_mass.cwiseProduct(l.along);
-  b.velocity += impulse * b.inverse_mass.cwiseProduct(l.along);
-  a.angular_velocity -= impulse * l.spin_a;
-  b.angular_velocity += impulse * l.spin_b;
-}
-
-// Two impulses across the normal, held while they are no more than `hold`, else cut to `slip` (a circular bound).
-std::array<double, 2> bounded(std::array<double, 2> wanted, double hold, double slip) {
-  const double size = std::hypot(wanted[0], wanted[1]);
-  if (size <= hold) return wanted;
-  const double share = slip / size;
-  return {wanted[0] * share, wanted[1] * share};
-}
-
-// Stops what moves along both levers as far as the bound allows.
-void resist(const std::array<Lever, 2>& levers, std::array<double, 2>& impulses, double hold, double slip, Motion& a,
-            Motion& b) {
-  const std::array<double, 2> next = bounded({impulses[0] - levers[0].mass * speed_along(levers[0], a, b),
-                                              impulses[1] - levers[1].mass * speed_along(levers[1], a, b)},
-                                             hold, slip);
-  for (std::size_t t = 0; t < 2; ++t) apply(levers[t], next[t] - impulses[t], a, b);
-  impulses = next;
-}
-
-void solve_friction(Pair& pair, Motion& a, Motion& b) {
-  FrictionRow& f = pair.friction;
-  double load = 0;
-  for (int i = 0; i < pair.count; ++i) load += pair.rows[static_cast<std::size_t>(i)].impulse;
-
-  if (pair.surface.rolling_friction > 0) {
-    const double most = pair.surface.rolling_friction * load * f.roll_arm;
-    resist(f.roll_levers, f.roll, most, most, a, b);
+// Gives each active pair a colour such that no two pairs of one colour move the same body, in the pairs' order. Pairs
+// that find none of the colours free share the last one, each in a block of its own.
+void colour_pairs(const WorldState& state, ContactSystem& sys) {
+  sys.taken.assign(state.records.size(), 0);
+  sys.colour_of.resize(state.active.size());
+  for (std::size_t i = 0; i < state.active.size(); ++i) {
+    const Pair& pair = state.pairs[state.active[i]];
+    const bool a = state.records[pair.a].dynamic(), b = state.records[pair.b].dynamic();
+    const std::uint64_t taken = (a ? sys.taken[pair.a] : 0) | (b ? sys.taken[pair.b] : 0);
+    const auto colour = static_cast<std::uint32_t>(std::countr_one(taken));
+    sys.colour_of[i] = colour;
+    if (colour >= most_colours) continue;
+    if (a) sys.taken[pair.a] |= 1ULL << colour;
+    if (b) sys.taken[pair.b] |= 1ULL << colour;
   }
-  if (f.lever > 0) {
-    const double most = pair.surface.dynamic_friction * load * f.lever;
-    const double twist = std::clamp(f.twist - f.twist_lever.mass * speed_along(f.twist_lever, a, b), -most, most);
-    apply(f.twist_lever, twist - f.twist, a, b);
-    f.twist = twist;
+}
+
+// Orders the active pairs by colour, then those with more points first, so that blocks are even.
+void order_pairs(const WorldState& state, ContactSystem& sys) {
+  std::array<std::uint32_t, (most_colours + 1) * 4 + 1> first{};
+  const auto bin = [&](std::size_t i) {
+    return sys.colour_of[i] * 4 + static_cast<std::uint32_t>(4 - state.pairs[state.active[i]].count);
+  };
+  for (std::size_t i = 0; i < state.active.size(); ++i) ++first[bin(i) + 1];
+  for (std::size_t b = 1; b < first.size(); ++b) first[b] += first[b - 1];
+  sys.order.resize(state.active.size());
+  for (std::size_t i = 0; i < state.active.size(); ++i) sys.order[first[bin(i)]++] = static_cast<std::uint32_t>(i);
+}
+
+template <class T>
+void set(Vectors8<T>& to, std::size_t lane, const Vec3& v) {
+  for (std::size_t k = 0; k < 3; ++k) to[k][lane] = static_cast<T>(v[static_cast<Eigen::Index>(k)]);
+}
+
+template <class T>
+void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
+  ContactBlock<T>& block = all.blocks[pair.block];
+  const std::size_t lane = pair.lane;
+  block.active[lane] = pair.passing ? 0 : 1;
+  block.moves_a[lane] = state.records[pair.a].dynamic();
+  block.moves_b[lane] = state.records[pair.b].dynamic();
+  block.a[lane] = static_cast<typename ContactBlock<T>::Index>(pair.a);
+  block.b[lane] = static_cast<typename ContactBlock<T>::Index>(pair.b);
+  block.count = std::max(block.count, pair.count);
+  set(block.normal, lane, pair.normal);
+  set(block.tangent, lane, pair.tangents[0]);
+  const FrictionRow& f = pair.friction;
+  set(block.arm_a, lane, f.arm_a);
+  set(block.arm_b, lane, f.arm_b);
+  for (std::size_t t = 0; t < 2; ++t) {
+    block.slide[t][lane] = static_cast<T>(f.slide[t]);
+    block.slide_total[t][lane] = 0;
   }
-  resist(f.slide_levers, f.slide, pair.surface.static_friction * load, pair.surface.dynamic_friction * load, a, b);
+  block.twist[lane] = static_cast<T>(f.twist);
+  block.twist_lever[lane] = static_cast<T>(f.lever);
+  block.static_friction[lane] = static_cast<T>(pair.surface.static_friction);
+  block.dynamic_friction[lane] = static_cast<T>(pair.surface.dynamic_friction);
+  for (std::size_t i = 0; i < 4; ++i) {
+    BlockPoint<T>& p = block.points[i];
+    const ContactRow& row = pair.rows[i];
+    const bool there = i < static_cast<std::size_t>(pair.count);
+    set(p.arm_a, lane, row.arm_a);
+    set(p.arm_b, lane, row.arm_b);
+    p.gap[lane] = static_cast<T>(there ? row.gap : no_point);
+    p.impulse[lane] = static_cast<T>(there ? row.impulse : 0);
+    p.total[lane] = 0;
+  }
+  if (block.roll < 0) return;
+  BlockRoll<T>& roll = all.rolls[static_cast<std::size_t>(block.roll)];
+  roll.share[lane] = static_cast<T>(pair.surface.rolling_friction * f.roll_arm);
+  for (std::size_t t = 0; t < 2; ++t) roll.impulse[t][lane] = static_cast<T>(f.roll[t]);
+}
+
+template <class T>
+void unpack(const ContactBlocks<T>& all, Pair& pair) {
+  const ContactBlock<T>& block = all.blocks[pair.block];
+  const std::size_t lane = pair.lane;
+  for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
+    pair.rows[i].impulse = static_cast<double>(block.points[i].impulse[lane]);
+    pair.rows[i].total += static_cast<double>(block.points[i].total[lane]);
+  }
+  for (std::size_t t = 0; t < 2; ++t) {
+    pair.friction.slide[t] = static_cast<double>(block.slide[t][lane]);
+    pair.friction.slide_total[t] += static_cast<double>(block.slide_total[t][lane]);
+  }
+  pair.friction.twist = static_cast<double>(block.twist[lane]);
+  pair.closing_speed = std::max(pair.closing_speed, static_cast<double>(block.closing_speed[lane]));
+  if (block.roll < 0) return;
+  for (std::size_t t = 0; t < 2; ++t)
+    pair.friction.roll[t] = static_cast<double>(all.rolls[static_cast<std::size_t>(block.roll)].impulse[t][lane]);
+}
+
+template <class T>
+void load_frame(const WorldState& state, std::uint32_t i, BodyFrameLane<T>& frame) {
+  const Motion& m = state.motions[i];
+  frame = {};
+  if (!state.records[i].alive || !state.records[i].dynamic()) return;
+  for (std::size_t k = 0; k < 3; ++k)
+    frame.inverse_mass[k] = static_cast<T>(m.inverse_mass[static_cast<Eigen::Index>(k)]);
+  const Mat3& j = m.inverse_inertia;
+  const std::array<double, 6> parts{j(0, 0), j(1, 1), j(2, 2), j(0, 1), j(0, 2), j(1, 2)};
+  for (std::size_t k = 0; k < 6; ++k) frame.inverse_inertia[k] = static_cast<T>(parts[k]);
+}
+
+bool moves(const BodyRecord& record) {
+  return record.alive && !record.asleep && record.settings.kind != MotionKind::fixed;
+}
+
+// Where the body has gone since the tick's start.
+template <class T>
+void load_shift(const WorldState& state, std::uint32_t i, BodyFrameLane<T>& frame) {
+  if (!moves(state.records[i])) return;
+  const Motion &m = state.motions[i], &start = state.at_start[i];
+  const Mat3 turn = (m.orientation * start.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
+  for (std::size_t k = 0; k < 3; ++k) {
+    const auto row = static_cast<Eigen::Index>(k);
+    frame.drift[k] = static_cast<T>(m.centre[row] - start.centre[row]);
+    for (std::size_t c = 0; c < 3; ++c) frame.turn[3 * k + c] = static_cast<T>(turn(row, static_cast<Eigen::Index>(c)));
+  }
+}
+
+template <class T>
+void load_motion(const WorldState& state, std::uint32_t i, BodyMotionLane<T>& lane) {
+  for (std::size_t k = 0; k < 3; ++k) {
+    lane.velocity[k] = static_cast<T>(state.motions[i].velocity[static_cast<Eigen::Index>(k)]);
+    lane.spin[k] = static_cast<T>(state.motions[i].angular_velocity[static_cast<Eigen::Index>(k)]);
+  }
+}
+
+// Adds what the passes changed: the digits that T does not hold stay as they were.
+template <class T>
+void store_motion(WorldState& state, std::uint32_t i, const BodyMotionLane<T>& lane) {
+  Motion& m = state.motions[i];
+  for (std::size_t k = 0; k < 3; ++k) {
+    double& v = m.velocity[static_cast<Eigen::Index>(k)];
+    double& w = m.angular_velocity[static_cast<Eigen::Index>(k)];
+    v += static_cast<double>(lane.velocity[k]) - static_cast<double>(static_cast<T>(v));
+    w += static_cast<double>(lane.spin[k]) - static_cast<double>(static_cast<T>(w));
+  }
+}
+
+template <class F>
+void on_team(WorldState& state, const F& job) {
+  Team& team = *state.team;
+  if (state.active.size() < worth_sharing)
+    team.run_alone(job);
+  else
+    team.run(job);
+}
+
+template <class T>
+void lay_blocks(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
+  sys.colours.clear();
+  all.rolls.clear();
+  std::size_t blocks = 0;
+  for (std::size_t i = 0; i < sys.order.size();) {
+    const std::uint32_t colour = sys.colour_of[sys.order[i]];
+    const std::size_t most = colour < most_colours ? lanes : 1;
+    std::size_t end = i;
+    const auto first = static_cast<std::uint32_t>(blocks);
+    while (end < sys.order.size() && sys.colour_of[sys.order[end]] == colour) {
+      const std::size_t begin = end;
+      if (all.blocks.size() <= blocks) all.blocks.emplace_back();
+      all.blocks[blocks].roll = -1;
+      for (; end < std::min(begin + most, sys.order.size()) && sys.colour_of[sys.order[end]] == colour; ++end) {
+        Pair& pair = state.pairs[state.active[sys.order[end]]];
+        pair.block = static_cast<std::uint32_t>(blocks);
+        pair.lane = static_cast<std::uint32_t>(end - begin);
+        if (pair.surface.rolling_friction > 0 && all.blocks[blocks].roll < 0) {
+          all.blocks[blocks].roll = static_cast<std::int32_t>(all.rolls.size());
+          all.rolls.emplace_back();
+        }
+      }
+      ++blocks;
+      // Blocks of pairs without a colour of their own follow one another.
+      if (colour >= most_colours) {
+        sys.colours.push_back({static_cast<std::uint32_t>(blocks - 1), 1});
+      }
+    }
+    if (colour < most_colours) sys.colours.push_back({first, static_cast<std::uint32_t>(blocks) - first});
+    i = end;
+  }
+  all.blocks.resize(blocks);
+}
+
+template <class T>
+void empty_lanes(ContactBlock<T>& block, std::uint32_t nobody) {
+  const std::int32_t roll = block.roll;
+  block = {};
+  block.roll = roll;
+  block.a.fill(static_cast<typename ContactBlock<T>::Index>(nobody));
+  block.b.fill(static_cast<typename ContactBlock<T>::Index>(nobody));
+  for (BlockPoint<T>& p : block.points) p.gap.fill(static_cast<T>(no_point));
+}
+
+template <class T>
+void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
+  lay_blocks(state, sys, all);
+  const auto bodies = static_cast<std::uint32_t>(state.records.size());
+  all.motions.resize(bodies + 1);
+  all.frames.resize(bodies + 1);
+  all.motions[bodies] = {};
+  all.frames[bodies] = {};
+  on_team(state, [&](int worker) {
+    Team& team = *state.team;
+    auto part = team.share(bodies, worker);
+    for (std::size_t i = part.first; i < part.last; ++i) {
+      load_frame(state, static_cast<std::uint32_t>(i), all.frames[i]);
+      load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
+    }
+    part = team.share(all.blocks.size(), worker);
+    for (std::size_t i = part.first; i < part.last; ++i) empty_lanes(all.blocks[i], bodies);
+    team.wait();
+    // Each worker packs the pairs of its own blocks; these lie side by side in the order.
+    const auto block_of = [&](std::uint32_t i) { return state.pairs[state.active[i]].block; };
+    const auto from = std::lower_bound(sys.order.begin(), sys.order.end(), part.first,
+                                       [&](std::uint32_t i, std::size_t b) { return block_of(i) < b; });
+    for (auto i = from; i != sys.order.end() && block_of(*i) < part.last; ++i)
+      pack(state, state.pairs[state.active[*i]], all);
+    prepare_blocks(all.blocks.data() + part.first, part.last - part.first, all.rolls.data(), all.motions.data(),
+                   all.frames.data());
+  });
+}
+
+template <class T>
+void solve(WorldState& state, const ContactSystem& sys, ContactBlocks<T>& all, double h, PassKind kind, int passes,
+           int of, bool last) {
+  // Overlap x, closing speed v and error e of the impulses make a loop in which each sub-step's passes take away a
+  // share c of a slow error: v' = e, x' = v, e' = -c (v + r x) - l e, with r the recovery in a sub-step and l the leak
+  // of the impulses. By Routh's rule it is stable for c + l > r. In tall stacks c is next to nothing, so the leak must
+  // be r.
+  PassNumbers<T> numbers;
+  numbers.step = static_cast<T>(h);
+  numbers.recovery_rate = static_cast<T>(recovery_rate);
+  numbers.recovery_speed = static_cast<T>(recovery_speed);
+  numbers.leak = static_cast<T>(1.2 * recovery_rate * h / of);
+  numbers.push_out = kind != PassKind::relax;
+  const std::size_t bodies = state.records.size();
+  on_team(state, [&](int worker) {
+    Team& team = *state.team;
+    const Team::Share mine = team.share(bodies, worker);
+    for (std::size_t i = mine.first; i < mine.last; ++i) {
+      if (!moves(state.records[i])) continue;
+      load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
+      if (kind != PassKind::push_on) load_shift(state, static_cast<std::uint32_t>(i), all.frames[i]);
+    }
+    team.wait();
+    if (kind != PassKind::push_on) {
+      const Team::Share blocks = team.share(all.blocks.size(), worker);
+      place_blocks(all.blocks.data() + blocks.first, blocks.last - blocks.first, all.frames.data());
+      team.wait();
+    }
+    const auto through_colours = [&](const auto& kernel) {
+      for (const Colour& colour : sys.colours) {
+        const Team::Share part = team.share(colour.count, worker);
+        if (part.first < part.last) kernel(all.blocks.data() + colour.first + part.first, part.last - part.first);
+        team.wait();
+      }
+    };
+    if (kind == PassKind::push_first)
+      through_colours([&](const ContactBlock<T>* first, std::size_t count) {
+        warm_start_blocks(first, count, all.rolls.data(), all.motions.data());
+      });
+    for (int pass = 0; pass < passes; ++pass) {
+      PassNumbers<T> now = numbers;
+      now.sum = last && pass + 1 == passes;
+      through_colours([&](ContactBlock<T>* first, std::size_t count) {
+        solve_blocks(first, count, all.rolls.data(), all.motions.data(), now);
+      });
+    }
+    for (std::size_t i = mine.first; i < mine.last; ++i)
+      if (moves(state.records[i]) && state.records[i].dynamic())
+        store_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
+  });
+}
+
+template <class T>
+void send(const WorldState& state, Pair& pair, ContactBlocks<T>& all) {
+  pack(state, pair, all);
+  // The speeds of the tick's start are what closing speed is measured with; a hit has put in its own.
+  for (const std::uint32_t body : {pair.a, pair.b}) load_motion(state, body, all.motions[body]);
+  ContactBlock<T>& block = all.blocks[pair.block];
+  const Lanes8<T> before = block.closing_speed;
+  prepare_blocks(&block, 1, all.rolls.data(), all.motions.data(), all.frames.data());
+  block.closing_speed = before;
+}
+
+template <class T>
+void mark(const WorldState& state, const ContactBlocks<T>& all, std::vector<char>& loaded) {
+  for (const std::uint32_t p : state.active) {
+    const Pair& pair = state.pairs[p];
+    for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i)
+      if (all.blocks[pair.block].points[i].impulse[pair.lane] > 0) loaded[pair.a] = loaded[pair.b] = 1;
+  }
+}
+
+// Calls f with the blocks that this tick's contacts are in.
+template <class F>
+void with_blocks(ContactSystem& sys, const F& f) {
+  if (sys.small)
+    f(sys.exact);
+  else
+    f(sys.wide);
 }
 
 }  // namespace
 
 double effective_mass(const Motion& a, const Motion& b, const Vec3& arm_a, const Vec3& arm_b, const Vec3& direction) {
-  return pushing_lever(a, b, arm_a, arm_b, direction).mass;
+  const Vec3 turn_a = arm_a.cross(direction), turn_b = arm_b.cross(direction);
+  const double k = direction.cwiseAbs2().dot(a.inverse_mass + b.inverse_mass) + turn_a.dot(a.inverse_inertia * turn_a) +
+                   turn_b.dot(b.inverse_inertia * turn_b);
+  return k > 0 ? 1 / k : 0;
 }
 
-void prepare_pair(const WorldState& state, Pair& pair) {
-  const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-  for (int i = 0; i < pair.count; ++i) {
-    ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-    row.normal = pushing_lever(a, b, row.arm_a, row.arm_b, pair.normal);
-    pair.closing_speed = std::max(pair.closing_speed, -speed_along(row.normal, a, b));
-  }
-  FrictionRow& f = pair.friction;
-  for (std::size_t t = 0; t < 2; ++t) {
-    f.slide_levers[t] = pushing_lever(a, b, f.arm_a, f.arm_b, pair.tangents[t]);
-    f.roll_levers[t] = turning_lever(a, b, pair.tangents[t]);
-  }
-  f.twist_lever = turning_lever(a, b, pair.normal);
-}
-
-void prepare_contacts(WorldState& state) {
-  for (const std::uint32_t p : state.active) prepare_pair(state, state.pairs[p]);
+void begin_contacts(WorldState& state) {
+  ContactSystem& sys = *state.contact_scratch;
+  colour_pairs(state, sys);
+  order_pairs(state, sys);
+  sys.small = count_points(state) < small_scene;
+  with_blocks(sys, [&](auto& all) { begin(state, sys, all); });
 }
 
 int contact_passes(const WorldState& state) {
-  std::size_t rows = 1;
-  for (const std::uint32_t p : state.active) rows += static_cast<std::size_t>(state.pairs[p].count);
-  return std::clamp(static_cast<int>(rows_affordable / rows), 1, most_passes);
+  return std::clamp(static_cast<int>(points_affordable / (count_points(state) + 1)), 1, most_passes);
 }
 
-void warm_start_contacts(WorldState& state) {
-  for (const std::uint32_t p : state.active) {
-    const Pair& pair = state.pairs[p];
-    if (pair.passing) continue;
-    Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-    for (int i = 0; i < pair.count; ++i) {
-      const ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      apply(row.normal, row.impulse, a, b);
-    }
-    const FrictionRow& f = pair.friction;
-    for (std::size_t t = 0; t < 2; ++t) {
-      apply(f.slide_levers[t], f.slide[t], a, b);
-      apply(f.roll_levers[t], f.roll[t], a, b);
-    }
-    apply(f.twist_lever, f.twist, a, b);
-  }
+void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int of, bool last) {
+  if (state.active.empty()) return;
+  ContactSystem& sys = *state.contact_scratch;
+  with_blocks(sys, [&](auto& all) { solve(state, sys, all, h, kind, passes, of, last); });
 }
 
-void place_contacts(WorldState& state) {
-  for (const std::uint32_t p : state.active) {
-    Pair& pair = state.pairs[p];
-    const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-    const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-    const Mat3 turn_a = (a.orientation * a0.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
-    const Mat3 turn_b = (b.orientation * b0.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
-    const Vec3 drift = (b.centre - b0.centre) - (a.centre - a0.centre);
-    for (int i = 0; i < pair.count; ++i) {
-      ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      row.gap_now = row.gap + pair.normal.dot(drift + turn_b * row.arm_b - turn_a * row.arm_a);
-    }
-  }
+void fetch_pair(WorldState& state, Pair& pair) {
+  with_blocks(*state.contact_scratch, [&](auto& all) {
+    unpack(all, pair);
+    for (auto& point : all.blocks[pair.block].points) point.total[pair.lane] = 0;
+    for (auto& total : all.blocks[pair.block].slide_total) total[pair.lane] = 0;
+  });
 }
 
-void solve_contacts(WorldState& state, double h, bool push_out, int passes) {
-  // Overlap x, closing speed v and error e of the impulses make a loop in which each sub-step's passes take away a
-  // share c of a slow error: v' = e, x' = v, e' = -c (v + r x) - l e, with r the recovery in a sub-step and l the leak
-  // of the impulses. By Routh's rule it is stable for c + l > r. In tall stacks c is next to nothing, so the leak must
-  // be r.
-  const double leak = 1.2 * recovery_rate * h / passes;
-  for (const std::uint32_t p : state.active) {
-    Pair& pair = state.pairs[p];
-    if (pair.passing) continue;
-    Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-    for (int i = 0; i < pair.count; ++i) {
-      ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      const double gap = row.gap_now;
-      double wanted = 0;
-      if (push_out)
-        wanted = gap > 0 && row.impulse == 0 ? gap / h : std::max(recovery_rate * gap, -recovery_speed);
-      else if (gap > 0 && row.impulse == 0)
-        continue;  // Not met yet: the next sub-step's business.
-      const double softness = push_out && row.impulse > 0 ? leak : 0;
-      const double change =
-          -row.normal.mass * (1 - softness) * (speed_along(row.normal, a, b) + wanted) - softness * row.impulse;
-      const double impulse = std::max(row.impulse + change, 0.0);
-      apply(row.normal, impulse - row.impulse, a, b);
-      row.impulse = impulse;
-    }
-    solve_friction(pair, a, b);
-  }
+void send_pair(WorldState& state, Pair& pair) {
+  with_blocks(*state.contact_scratch, [&](auto& all) { send(state, pair, all); });
 }
 
-void sum_impulses(WorldState& state) {
-  for (const std::uint32_t p : state.active) {
-    Pair& pair = state.pairs[p];
-    if (pair.passing) continue;
-    for (int i = 0; i < pair.count; ++i) {
-      ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      row.total += row.impulse;
-    }
-    for (std::size_t t = 0; t < 2; ++t) pair.friction.slide_total[t] += pair.friction.slide[t];
-  }
+void send_passing(WorldState& state) {
+  with_blocks(*state.contact_scratch, [&](auto& all) {
+    for (const std::uint32_t p : state.active)
+      if (state.pairs[p].fast)
+        all.blocks[state.pairs[p].block].active[state.pairs[p].lane] = state.pairs[p].passing ? 0 : 1;
+  });
+}
+
+void mark_loaded(const WorldState& state, std::vector<char>& loaded) {
+  with_blocks(*state.contact_scratch, [&](const auto& all) { mark(state, all, loaded); });
+}
+
+void end_contacts(WorldState& state) {
+  with_blocks(*state.contact_scratch, [&](const auto& all) {
+    on_team(state, [&](int worker) {
+      const Team::Share part = state.team->share(state.active.size(), worker);
+      for (std::size_t i = part.first; i < part.last; ++i) unpack(all, state.pairs[state.active[i]]);
+    });
+  });
 }
 
 }  // namespace bronvel

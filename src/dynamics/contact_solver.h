@@ -1,4 +1,4 @@
-// Contacts as soft constraints, solved a little in each of many short sub-steps.
+// Resting contacts as soft constraints, solved a little in each of many short sub-steps.
 #pragma once
 
 #include "dynamics/world_state.h"
@@ -8,27 +8,36 @@ namespace bronvel {
 /// The mass that an impulse along the unit `direction` at the arms' ends has to move, kg; 0 if nothing there moves.
 double effective_mass(const Motion& a, const Motion& b, const Vec3& arm_a, const Vec3& arm_b, const Vec3& direction);
 
-/// Effective masses of every active row. Once a tick, before the first sub-step.
-void prepare_contacts(WorldState& state);
-void prepare_pair(const WorldState& state, Pair& pair);
+/// Sorts the active pairs into colours and blocks. Once a tick, before the first sub-step.
+void begin_contacts(WorldState& state);
 
 /// How many passes over the contacts a sub-step can afford, from 1 for piles to 64 for a few bodies.
 int contact_passes(const WorldState& state);
 
-/// Gives every contact the impulses of the last sub-step as a first guess: all of them before any is solved.
-void warm_start_contacts(WorldState& state);
+/// What a round of passes is for.
+enum class PassKind {
+  push_first,  ///< warm start, then push overlap apart
+  push_on,     ///< push overlap apart
+  relax        ///< take back the speed that pushing gave, so that overlap never turns into energy
+};
 
-/// Brings the gaps in line with the bodies' positions. Before each round of passes.
-void place_contacts(WorldState& state);
+/// `passes` of the sub-step's `of` passes over all active contacts, for a sub-step of h seconds. Overlap is pushed
+/// apart as by a stiff, heavily damped spring. `last` adds the impulses to the tick's totals. Method: soft constraints
+/// from an implicit spring and damper; small steps instead of iterations (Macklin et al., Small Steps in Physics
+/// Simulation, 2019); friction of a whole manifold at its middle, bounded by a cone, with twist and rolling.
+void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int of, bool last);
 
-/// One of `passes` passes over all active contacts for a sub-step of h seconds. With `push_out`, overlap is pushed
-/// apart as by a stiff, heavily damped spring; without, the speed that pushing gave is taken back, so that overlap
-/// never turns into energy. Method: soft constraints from an implicit spring and damper; small steps instead of
-/// iterations (Macklin et al., Small Steps in Physics Simulation, 2019); friction of a whole manifold at its middle,
-/// bounded by a cone, with twist and rolling.
-void solve_contacts(WorldState& state, double h, bool push_out, int passes);
+/// Brings the pair's impulses up to date with the passes, and back. Before and after a hit gives it a new manifold.
+void fetch_pair(WorldState& state, Pair& pair);
+void send_pair(WorldState& state, Pair& pair);
 
-/// Adds the impulses of the sub-step to the rows' totals.
-void sum_impulses(WorldState& state);
+/// Tells the passes which fast pairs pass by in this sub-step.
+void send_passing(WorldState& state);
+
+/// Marks bodies that contacts bear on, by body.
+void mark_loaded(const WorldState& state, std::vector<char>& loaded);
+
+/// Impulses of the last sub-step and totals of the tick back into the pairs.
+void end_contacts(WorldState& state);
 
 }  // namespace bronvel

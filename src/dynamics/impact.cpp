@@ -195,12 +195,13 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
     now.points[i].point = 0.5 * (on_a + on_b);
     now.points[i].separation = m.points[i].separation + m.normal.dot(on_b - on_a);
   }
+  fetch_pair(state, pair);
   set_manifold(state, pair, now);
-  prepare_pair(state, pair);
   for (std::size_t i = 0; i < count; ++i) {
     pair.rows[i].total += normal[i];
     for (std::size_t t = 0; t < 2; ++t) pair.friction.slide_total[t] += pair.tangents[t].dot(friction[i]);
   }
+  send_pair(state, pair);
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 
 #include <map>
 
+#include "dynamics/contact_solver.h"
 #include "dynamics/integrate.h"
 #include "dynamics/joint_system.h"
 
@@ -262,13 +263,6 @@ bool awake(const WorldState& state, BodyHandle body) {
 
 }  // namespace
 
-JointScratch::JointScratch() : system_(std::make_unique<JointSystem>()) {}
-JointScratch::JointScratch(const JointScratch&) : JointScratch() {}
-JointScratch& JointScratch::operator=(const JointScratch&) {
-  return *this;
-}
-JointScratch::~JointScratch() = default;
-
 void mark_jointed(WorldState& state) {
   for (BodyRecord& record : state.records) record.jointed = record.driven = false;
   for (const JointRecord& joint : state.joints) {
@@ -343,13 +337,9 @@ bool begin_joints(WorldState& state) {
 
 void prepare_joints(WorldState& state, double h) {
   JointSystem& sys = *state.joint_scratch;
-  for (const std::uint32_t body : sys.bodies) sys.smooth[body] = 1;
-  for (const std::uint32_t p : state.active) {
-    const Pair& pair = state.pairs[p];
-    bool loaded = false;
-    for (int i = 0; i < pair.count; ++i) loaded = loaded || pair.rows[static_cast<std::size_t>(i)].impulse > 0;
-    if (loaded) sys.smooth[pair.a] = sys.smooth[pair.b] = 0;
-  }
+  sys.loaded.assign(state.records.size(), 0);
+  mark_loaded(state, sys.loaded);
+  for (const std::uint32_t body : sys.bodies) sys.smooth[body] = !sys.loaded[body];
   for (const std::uint32_t body : sys.bodies) {
     sys.shift[body].setZero();
     sys.spin_shift[body].setZero();

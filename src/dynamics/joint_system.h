@@ -26,6 +26,7 @@ struct JointSystem {
   std::vector<double> held;             // what `hold` gave
   std::vector<char> active;             // takes part in the system
   std::vector<int> flips;               // how often it left
+  std::vector<char> loaded;             // by body: a contact bears on it
   std::vector<char> smooth;             // by body: moves with the velocity of the sub-step's middle
   std::vector<Vec3> shift, spin_shift;  // by body: what was taken off its velocity for that
   std::vector<Motion> later;            // by body: where it will be

@@ -3,6 +3,7 @@
 
 #include <Eigen/Eigenvalues>
 #include <bit>
+#include <chrono>
 
 #include "dynamics/contact_pairs.h"
 #include "dynamics/contact_solver.h"
@@ -10,6 +11,7 @@
 #include "dynamics/integrate.h"
 #include "dynamics/joint_solver.h"
 #include "dynamics/sleep.h"
+#include "dynamics/team.h"
 #include "dynamics/world_state.h"
 #include "geometry/error.h"
 
@@ -138,6 +140,7 @@ std::uint32_t WorldState::index_of(BodyHandle body) const {
 }
 
 World::World(const WorldSettings& settings) : state_(std::make_unique<WorldState>()) {
+  set_threads(1);
   set_settings(settings);
 }
 World::~World() = default;
@@ -152,6 +155,11 @@ double World::time() const {
 }
 const WorldSettings& World::settings() const {
   return state_->settings;
+}
+
+void World::set_threads(int threads) {
+  if (threads < 1 || threads > 64) throw Error("world", "threads must be 1 to 64");
+  if (!state_->team || state_->team->workers() != threads) state_->team = std::make_shared<Team>(threads);
 }
 
 void World::set_settings(const WorldSettings& settings) {
@@ -349,9 +357,32 @@ std::span<const FaultEvent> World::faults() const {
   return state_->faults;
 }
 
+namespace {
+
+// Adds the time since it was last asked to what it is told.
+class Stopwatch {
+ public:
+  void lap(double& into) {
+    const auto now = std::chrono::steady_clock::now();
+    into += std::chrono::duration<double>(now - last_).count();
+    last_ = now;
+  }
+
+ private:
+  std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
+};
+
+}  // namespace
+
+const StepTimes& World::step_times() const {
+  return state_->times;
+}
+
 void World::step() {
   WorldState& s = *state_;
   const double h = s.tick_length() / s.settings.substeps;
+  StepTimes& times = s.times = {};
+  Stopwatch all, watch;
   s.faults.clear();
   s.snaps.clear();
   s.spin_before.resize(s.motions.size());
@@ -360,30 +391,37 @@ void World::step() {
   head_for_targets(s);
   wake_touched(s);
   update_pairs(s);
+  watch.lap(times.pairs);
   s.at_start = s.motions;
   update_contacts(s);
-  prepare_contacts(s);
+  watch.lap(times.contacts);
+  begin_contacts(s);
   const bool jointed = begin_joints(s);
   const int rounds = jointed ? joint_rounds(s) : 1;
   const int passes = std::max(contact_passes(s), rounds);
+  watch.lap(times.solve);
   for (int sub = 0; sub < s.settings.substeps; ++sub) {
     resolve_impacts(s, h);
+    watch.lap(times.impacts);
     integrate_velocities(s, h);
-    place_contacts(s);
-    warm_start_contacts(s);
+    watch.lap(times.integrate);
+    send_passing(s);
     if (jointed) prepare_joints(s, h);
     const auto settle = [&](bool push_out, void (*solve_joints)(WorldState&, double)) {
       for (int round = 0; round < rounds; ++round) {
-        for (int pass = 0; pass < passes / rounds; ++pass) solve_contacts(s, h, push_out, passes);
+        const PassKind kind = !push_out ? PassKind::relax : round == 0 ? PassKind::push_first : PassKind::push_on;
+        solve_contacts(s, h, kind, passes / rounds, passes, !push_out && round + 1 == rounds);
+        watch.lap(times.solve);
         if (jointed) solve_joints(s, h);
+        watch.lap(times.joints);
       }
     };
     settle(true, hold_joints);
     integrate_positions(s, h);
+    watch.lap(times.integrate);
     if (jointed) turn_joints(s);
-    place_contacts(s);
+    watch.lap(times.joints);
     settle(false, rest_joints);
-    sum_impulses(s);
   }
   for (std::uint32_t i = 0; i < s.records.size(); ++i) {
     BodyRecord& record = s.records[i];
@@ -401,9 +439,13 @@ void World::step() {
     s.faults.push_back({{i, record.generation}, "its motion was no longer a number; it was stopped where it was"});
   }
   arrive_at_targets(s);
+  end_contacts(s);
+  watch.lap(times.solve);
   report_contacts(s);
   if (jointed) report_joints(s);
   put_to_sleep(s);
+  watch.lap(times.report);
+  all.lap(times.whole);
   ++s.tick;
 }
 
@@ -445,7 +487,9 @@ WorldSnapshot World::snapshot() const {
 
 void World::restore(const WorldSnapshot& snapshot) {
   if (!snapshot.state) throw Error("restore", "the snapshot is empty");
+  const std::shared_ptr<Team> team = state_->team;
   *state_ = *snapshot.state;
+  state_->team = team;
 }
 
 }  // namespace bronvel

@@ -42,6 +42,18 @@ struct WorldAdvance {
   std::optional<WorldNearest> hit;  ///< the first body met; its `distance` is how far the way was free, m
 };
 
+/// Where a tick's time goes, s.
+struct StepTimes {
+  double pairs = 0;      ///< which bodies are near each other
+  double contacts = 0;   ///< where they touch
+  double impacts = 0;    ///< hits at speed
+  double integrate = 0;  ///< velocities and positions
+  double solve = 0;      ///< resting contacts
+  double joints = 0;
+  double report = 0;  ///< events and sleep
+  double whole = 0;
+};
+
 struct WorldState;
 
 /// All of a world at one moment, to go back to. Cheap to keep and to copy.
@@ -63,7 +75,10 @@ class World {
   std::int64_t tick() const;  ///< ticks done
   double time() const;        ///< tick / tick rate, s
   const WorldSettings& settings() const;
+  const StepTimes& step_times() const;  ///< of the last tick; the only thing here that differs from run to run
   void set_settings(const WorldSettings& settings);
+  /// How many threads a tick may use, 1 to begin with. The results are the same bits for any number.
+  void set_threads(int threads);
 
   // Bodies
   BodyHandle create(const BodySettings& settings, const BodyMotion& motion);

@@ -56,35 +56,22 @@ struct BodyRecord {
   bool dynamic() const { return settings.kind == MotionKind::dynamic; }
 };
 
-/// One direction in which a pair can be pushed or turned, made ready for many passes: what an impulse of 1 changes.
-struct Lever {
-  Vec3 along = Vec3::Zero();                            ///< unit; zero for a turning lever
-  Vec3 cross_a = Vec3::Zero(), cross_b = Vec3::Zero();  ///< arm × along, or the axis of a turning lever
-  Vec3 spin_a = Vec3::Zero(), spin_b = Vec3::Zero();    ///< inverse inertia × cross
-  double mass = 0;                                      ///< kg, or kg·m² for a turning lever
-};
-
-/// One contact point between ticks and while solving. Arms are from the centres of mass, scene frame at the tick's
+/// One contact point. Arms are from the centres of mass, scene frame at the tick's
 /// start.
 struct ContactRow {
   Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();
   Vec3 local_a = Vec3::Zero();  ///< the point in A's turning frame, to know it again next tick, m
   double gap = 0;               ///< at the tick's start, m
-  double gap_now = 0;           ///< with the positions of the passes that go on, m
-  Lever normal;
-  double impulse = 0;  ///< of one sub-step, kept as a first guess, N·s
-  double total = 0;    ///< over the tick, N·s
+  double impulse = 0;           ///< of one sub-step, kept as a first guess, N·s
+  double total = 0;             ///< over the tick, N·s
   bool touches = false;
 };
 
 /// Friction of a whole manifold: against sliding at its middle, against turning about the normal, against rolling.
 struct FrictionRow {
   Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();
-  double lever = 0;     ///< mean distance of the points from the middle, m
-  double roll_arm = 0;  ///< distance of the contact from the centre that rolls, m
-  std::array<Lever, 2> slide_levers;
-  Lever twist_lever;
-  std::array<Lever, 2> roll_levers;
+  double lever = 0;                     ///< mean distance of the points from the middle, m
+  double roll_arm = 0;                  ///< distance of the contact from the centre that rolls, m
   std::array<double, 2> slide{};        ///< impulses of one sub-step along the tangents, N·s
   double twist = 0;                     ///< N·m·s
   std::array<double, 2> roll{};         ///< N·m·s
@@ -117,6 +104,7 @@ struct Pair : PairKey {
   std::array<Vec3, 2> tangents{Vec3::Unit(0), Vec3::Unit(2)};
   SurfacePair surface;
   int count = 0;
+  std::uint32_t block = 0, lane = 0;  ///< where the solver has it in this tick, if it is active
   std::array<ContactRow, 4> rows;
   FrictionRow friction;
   double closing_speed = 0;  ///< greatest seen in this tick, m/s
@@ -141,18 +129,24 @@ struct JointRecord {
 };
 
 struct JointSystem;
+struct ContactSystem;
+class Team;
 
-/// The joint solver's scratch. A copy starts empty: it holds nothing that the next tick depends on.
-class JointScratch {
+/// A solver's scratch, made when first used. A copy starts empty: it holds nothing that the next tick depends on.
+template <class T>
+class Scratch {
  public:
-  JointScratch();
-  JointScratch(const JointScratch&);
-  JointScratch& operator=(const JointScratch&);
-  ~JointScratch();
-  JointSystem& operator*() const { return *system_; }
+  Scratch() = default;
+  Scratch(const Scratch&) {}
+  Scratch& operator=(const Scratch&) { return *this; }
+  ~Scratch() = default;
+  T& operator*() const {
+    if (!held_) held_ = std::make_shared<T>();
+    return *held_;
+  }
 
  private:
-  std::unique_ptr<JointSystem> system_;
+  mutable std::shared_ptr<T> held_;
 };
 
 /// The world's insides.
@@ -175,8 +169,12 @@ struct WorldState {
   std::vector<SnapEvent> snaps;
   std::vector<FaultEvent> faults;
 
+  StepTimes times;
+
   // Scratch, kept to save allocation.
-  JointScratch joint_scratch;
+  Scratch<JointSystem> joint_scratch;
+  Scratch<ContactSystem> contact_scratch;
+  std::shared_ptr<Team> team;
   std::vector<std::uint32_t> active;    ///< pairs with points and a response, in order of (a, b)
   std::vector<std::uint32_t> reported;  ///< pairs that touch or did
   std::vector<Motion> at_start;         ///< motions at the tick's start

@@ -1,0 +1,123 @@
+// Contacts made ready for many passes: eight pairs side by side in a block, blocks in colours that share no body.
+//
+// The blocks hold what the passes read and write, in flat arrays; T is float for large scenes, where memory is what
+// passes wait for, and double for small ones. Every processor target gives the same bits: eight lanes always, no fused
+// multiply-add.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <type_traits>
+#include <vector>
+
+namespace bronvel {
+
+inline constexpr std::size_t lanes = 8;
+
+template <class T>
+using Lanes8 = std::array<T, lanes>;
+template <class T>
+using Vectors8 = std::array<Lanes8<T>, 3>;
+
+/// One point of eight contacts.
+template <class T>
+struct alignas(64) BlockPoint {
+  Vectors8<T> arm_a, arm_b;    ///< from the centres of mass at the tick's start, m
+  Vectors8<T> spin_a, spin_b;  ///< what an impulse of 1 along the normal turns
+  Lanes8<T> mass;              ///< that such an impulse moves, kg
+  Lanes8<T> gap, gap_now;      ///< at the tick's start; with the positions of the passes that go on, m
+  Lanes8<T> impulse, total;    ///< of one sub-step; over the tick, N·s
+};
+
+/// Rolling friction of eight contacts.
+template <class T>
+struct alignas(64) BlockRoll {
+  std::array<Vectors8<T>, 2> spin_a, spin_b;
+  std::array<Lanes8<T>, 2> mass, impulse;
+  Lanes8<T> share;  ///< greatest torque over the load, m
+};
+
+/// Eight contacts, no two of which move the same body.
+template <class T>
+struct alignas(64) ContactBlock {
+  using Index = std::conditional_t<sizeof(T) == 4, std::int32_t, std::int64_t>;
+  Lanes8<Index> a, b;  ///< bodies
+  Lanes8<std::int32_t> moves_a, moves_b;
+  std::int32_t count = 0;  ///< most points of any of the eight
+  std::int32_t roll = -1;  ///< in ContactBlocks::rolls, or -1
+  alignas(64) Lanes8<T> active;  ///< 1, or 0 for an empty lane or a pair that passes by
+  Vectors8<T> normal, tangent;
+  Vectors8<T> inverse_mass_a, inverse_mass_b;
+  Vectors8<T> arm_a, arm_b;  ///< of friction
+  std::array<Vectors8<T>, 2> slide_spin_a, slide_spin_b;
+  std::array<Lanes8<T>, 2> slide_mass, slide, slide_total;
+  Vectors8<T> twist_spin_a, twist_spin_b;
+  Lanes8<T> twist_mass, twist, twist_lever;
+  Lanes8<T> static_friction, dynamic_friction;
+  Lanes8<T> closing_speed;  ///< greatest of the points at the tick's start, m/s
+  std::array<BlockPoint<T>, 4> points;
+};
+
+/// What the passes change of a body.
+template <class T>
+struct alignas(32) BodyMotionLane {
+  std::array<T, 3> velocity{};
+  std::array<T, 3> spin{};
+  std::array<T, 2> unused{};
+};
+
+/// What stays the same through a tick, and where the body has gone since the tick's start.
+template <class T>
+struct alignas(64) BodyFrameLane {
+  std::array<T, 3> inverse_mass{};
+  std::array<T, 6> inverse_inertia{};  ///< xx, yy, zz, xy, xz, yz, scene frame
+  std::array<T, 7> unused{};
+  std::array<T, 3> drift{};  ///< of the centre, m
+  std::array<T, 9> turn{};   ///< rotation less identity, row by row
+  std::array<T, 4> unused_too{};
+};
+
+/// Numbers of one round of passes.
+template <class T>
+struct PassNumbers {
+  T step = 0;            ///< of the sub-step, s
+  T recovery_rate = 0;   ///< 1/s
+  T recovery_speed = 0;  ///< m/s
+  T leak = 0;
+  bool push_out = false;
+  bool sum = false;  ///< adds the impulses to the totals afterwards
+};
+
+/// A run of blocks of one colour.
+struct Colour {
+  std::uint32_t first = 0, count = 0;
+};
+
+template <class T>
+struct ContactBlocks {
+  std::vector<ContactBlock<T>> blocks;
+  std::vector<BlockRoll<T>> rolls;
+  std::vector<BodyMotionLane<T>> motions;  // by body; one more at the end that stands for empty lanes
+  std::vector<BodyFrameLane<T>> frames;
+};
+
+// The kernels work on `count` blocks from `first` on. They are compiled for several processors; the best that this
+// machine has is taken.
+template <class T>
+void prepare_blocks(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, const BodyMotionLane<T>* motions,
+                    const BodyFrameLane<T>* frames);
+template <class T>
+void place_blocks(ContactBlock<T>* first, std::size_t count, const BodyFrameLane<T>* frames);
+template <class T>
+void warm_start_blocks(const ContactBlock<T>* first, std::size_t count, const BlockRoll<T>* rolls,
+                       BodyMotionLane<T>* motions);
+template <class T>
+void solve_blocks(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
+                  const PassNumbers<T>& numbers);
+
+/// Names of the processor targets that this machine can run, best first; `use_target` makes the kernels take one, an
+/// empty name the best again. For tests and benchmarks only: results are the same.
+std::vector<const char*> kernel_targets();
+void use_target(const char* name);
+
+}  // namespace bronvel

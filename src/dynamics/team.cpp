@@ -1,0 +1,71 @@
+// Starting, meeting and stopping a team.
+#include "dynamics/team.h"
+
+namespace bronvel {
+namespace {
+
+// Between two parts of a job there are microseconds: look again for that long before letting others have the core.
+constexpr int looks = 4000;
+
+template <class Done>
+void look_until(const Done& done) {
+  for (int i = 0; !done(); ++i)
+    if (i > looks) std::this_thread::yield();
+}
+
+}  // namespace
+
+Team::Team(int workers) : workers_(workers) {
+  threads_.reserve(static_cast<std::size_t>(workers - 1));
+  for (int worker = 1; worker < workers; ++worker) threads_.emplace_back([this, worker] { serve(worker); });
+}
+
+Team::~Team() {
+  stop_ = true;
+  ++round_;
+  round_.notify_all();
+  for (std::thread& thread : threads_) thread.join();
+}
+
+void Team::serve(int worker) {
+  std::uint32_t seen = 0;
+  while (true) {
+    round_.wait(seen);
+    seen = round_.load();
+    if (stop_) return;
+    (*job_)(worker);
+    --busy_;
+  }
+}
+
+void Team::run(const std::function<void(int)>& job) {
+  if (workers_ == 1) {
+    run_alone(job);
+    return;
+  }
+  job_ = &job;
+  active_ = workers_;
+  busy_ = workers_ - 1;
+  ++round_;
+  round_.notify_all();
+  job(0);
+  look_until([this] { return busy_.load() == 0; });
+}
+
+void Team::run_alone(const std::function<void(int)>& job) {
+  active_ = 1;
+  job(0);
+}
+
+void Team::wait() {
+  if (active_ == 1) return;
+  const std::uint32_t turn = turn_.load();
+  if (++waiting_ == active_) {
+    waiting_ = 0;
+    ++turn_;
+    return;
+  }
+  look_until([this, turn] { return turn_.load() != turn; });
+}
+
+}  // namespace bronvel

@@ -1,0 +1,54 @@
+// A few threads that work on the same job side by side, and wait for each other at its turns.
+#pragma once
+
+#include <atomic>
+#include <functional>
+#include <thread>
+#include <vector>
+
+namespace bronvel {
+
+/// The caller is worker 0; the others sleep between jobs. How many there are never changes what a job computes, so
+/// long as it shares its work out by worker and meets at `wait` where one part reads what another wrote.
+class Team {
+ public:
+  explicit Team(int workers);
+  ~Team();
+  Team(const Team&) = delete;
+  Team& operator=(const Team&) = delete;
+
+  int workers() const { return workers_; }
+
+  /// Runs job(worker) on all workers; returns when all are done. The job must not throw.
+  void run(const std::function<void(int)>& job);
+
+  /// Inside a job: goes on when all workers of the job have come here.
+  void wait();
+
+  /// The part of `count` things that falls to a worker: from first to last, last left out.
+  struct Share {
+    std::size_t first, last;
+  };
+  Share share(std::size_t count, int worker) const {
+    const auto all = static_cast<std::size_t>(active_), mine = static_cast<std::size_t>(worker);
+    return {count * mine / all, count * (mine + 1) / all};
+  }
+
+  /// Runs the job on the caller alone: worth it where there is little to do.
+  void run_alone(const std::function<void(int)>& job);
+
+ private:
+  void serve(int worker);
+
+  int workers_ = 1;
+  int active_ = 1;  // of the job at hand
+  const std::function<void(int)>* job_ = nullptr;
+  std::atomic<std::uint32_t> round_{0};  // counts jobs
+  std::atomic<int> busy_{0};
+  std::atomic<int> waiting_{0};
+  std::atomic<std::uint32_t> turn_{0};  // counts meetings
+  std::atomic<bool> stop_{false};
+  std::vector<std::thread> threads_;
+};
+
+}  // namespace bronvel
