@@ -24,8 +24,9 @@ Hull pebble(int variety) {
 }
 
 // Half boxes, a quarter spheres, a quarter hulls, poured into a pit.
-World pile(int count, bool may_sleep) {
+World pile(int count, bool may_sleep, int threads) {
   World world({.tick_rate = 60});
+  world.set_threads(threads);
   const double side = std::max(3.0, std::cbrt(count) * 0.9);
   world.create({.kind = MotionKind::fixed, .shape = Box{{side + 2, 1, side + 2}}}, {{{0, -0.5, 0}}});
   for (const double sign : {-1.0, 1.0}) {
@@ -50,8 +51,8 @@ World pile(int count, bool may_sleep) {
   return world;
 }
 
-World settled_pile(int count) {
-  World world = pile(count, false);
+World settled_pile(int count, int threads = 1) {
+  World world = pile(count, false, threads);
   for (int i = 0; i < 180; ++i) world.step();
   return world;
 }
@@ -85,21 +86,25 @@ void step_and_count(benchmark::State& state, World& world) {
 }
 
 void pile_settling(benchmark::State& state) {
-  World world = pile(static_cast<int>(state.range(0)), true);
+  World world = pile(static_cast<int>(state.range(0)), true, static_cast<int>(state.range(1)));
   step_and_count(state, world);
 }
-BENCHMARK(pile_settling)->Arg(1000)->Arg(10000)->Unit(benchmark::kMillisecond)->Iterations(240);
+BENCHMARK(pile_settling)
+    ->ArgNames({"bodies", "threads"})
+    ->Args({1000, 1})
+    ->Args({10000, 1})
+    ->Args({10000, 2})
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(240);
 
 void pile_settled(benchmark::State& state) {
-  World world = settled_pile(static_cast<int>(state.range(0)));
+  World world = settled_pile(static_cast<int>(state.range(0)), static_cast<int>(state.range(1)));
   step_and_count(state, world);
 }
 BENCHMARK(pile_settled)
-    ->Arg(1000)
-    ->Arg(2000)
-    ->Arg(4000)
-    ->Arg(8000)
-    ->Arg(16000)
+    ->ArgNames({"bodies", "threads"})
+    ->ArgsProduct({{1000, 2000, 4000, 8000, 16000}, {2}})
+    ->Args({8000, 1})
     ->Unit(benchmark::kMillisecond)
     ->Iterations(30);
 

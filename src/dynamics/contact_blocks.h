@@ -43,8 +43,8 @@ struct alignas(64) ContactBlock {
   using Index = std::conditional_t<sizeof(T) == 4, std::int32_t, std::int64_t>;
   Lanes8<Index> a, b;  ///< bodies
   Lanes8<std::int32_t> moves_a, moves_b;
-  std::int32_t count = 0;  ///< most points of any of the eight
-  std::int32_t roll = -1;  ///< in ContactBlocks::rolls, or -1
+  std::int32_t count = 0;        ///< most points of any of the eight
+  std::int32_t roll = -1;        ///< in ContactBlocks::rolls, or -1
   alignas(64) Lanes8<T> active;  ///< 1, or 0 for an empty lane or a pair that passes by
   Vectors8<T> normal, tangent;
   Vectors8<T> inverse_mass_a, inverse_mass_b;

@@ -2,6 +2,7 @@
 #include "dynamics/contact_pairs.h"
 
 #include "dynamics/joint_solver.h"
+#include "dynamics/team.h"
 #include "geometry/distance.h"
 #include "geometry/parts.h"
 
@@ -28,6 +29,9 @@ bool swept(const BodyRecord& a, const BodyRecord& b, int substeps) {
   if (either(Sweeping::never)) return false;
   return a.heading + b.heading > swept_share * substeps * std::min(a.inner, b.inner);
 }
+
+// A resting body must be seen to touch although it floats a hair above: points this near are always kept.
+constexpr double least_reach = 0.005;  // m
 
 // Points of two ticks nearer than this share of the smaller body's radius are the same point.
 constexpr double same_point = 0.1;
@@ -62,6 +66,7 @@ Pair& add_pair(WorldState& state, const PairKey& key) {
   Pair& pair = state.pairs[index];
   static_cast<PairKey&>(pair) = key;
   pair.alive = true;
+  state.fresh.push_back(index);
   return pair;
 }
 
@@ -174,7 +179,9 @@ void set_manifold(const WorldState& state, Pair& pair, const Manifold& m) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   const Motion &ma = state.motions[pair.a], &mb = state.motions[pair.b];
   const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-  const Quat back_a = a0.orientation * ma.orientation.conjugate(), back_b = b0.orientation * mb.orientation.conjugate();
+  const Mat3 back_a = (a0.orientation * ma.orientation.conjugate()).toRotationMatrix();
+  const Mat3 back_b = (b0.orientation * mb.orientation.conjugate()).toRotationMatrix();
+  const Mat3 to_local = ma.orientation.toRotationMatrix().transpose();
   const Vec3 drift = (mb.centre - b0.centre) - (ma.centre - a0.centre);
   const std::array<ContactRow, 4> old_rows = pair.rows;
   const int old_count = pair.count;
@@ -187,7 +194,7 @@ void set_manifold(const WorldState& state, Pair& pair, const Manifold& m) {
     const Vec3 now_a = point.point - ma.centre, now_b = point.point - mb.centre;
     row.arm_a = back_a * now_a;
     row.arm_b = back_b * now_b;
-    row.local_a = ma.orientation.conjugate() * now_a;
+    row.local_a = to_local * now_a;
     row.gap = point.separation - m.normal.dot(drift + (now_b - row.arm_b) - (now_a - row.arm_a));
     carry_over(old_rows, old_count, tolerance, row);
   }
@@ -222,64 +229,122 @@ void set_manifold(const WorldState& state, Pair& pair, const Manifold& m) {
   friction.roll_arm = std::max(arm_a, arm_b);
 }
 
+namespace {
+
+// Takes dead pairs off the list and merges the fresh ones in.
+void list_pairs(WorldState& state) {
+  const auto by_key = [&](std::uint32_t x, std::uint32_t y) {
+    return static_cast<const PairKey&>(state.pairs[x]) < static_cast<const PairKey&>(state.pairs[y]);
+  };
+  std::erase_if(state.listed, [&](std::uint32_t p) { return !state.pairs[p].alive || !state.pairs[p].listed; });
+  std::erase_if(state.fresh, [&](std::uint32_t p) { return !state.pairs[p].alive || state.pairs[p].listed; });
+  std::sort(state.fresh.begin(), state.fresh.end(), by_key);
+  state.fresh.erase(std::unique(state.fresh.begin(), state.fresh.end()), state.fresh.end());
+  for (const std::uint32_t p : state.fresh) state.pairs[p].listed = true;
+  const auto middle = static_cast<std::ptrdiff_t>(state.listed.size());
+  state.listed.insert(state.listed.end(), state.fresh.begin(), state.fresh.end());
+  std::inplace_merge(state.listed.begin(), state.listed.begin() + middle, state.listed.end(), by_key);
+  state.fresh.clear();
+}
+
+}  // namespace
+
 void update_pairs(WorldState& state) {
   const double dt = state.tick_length();
-  for (std::uint32_t i = 0; i < state.records.size(); ++i) {
+  constexpr std::size_t worth_sharing = 500;  // bodies
+  state.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
     BodyRecord& record = state.records[i];
-    if (!record.alive || (record.asleep && !record.moved)) continue;
+    if (!record.alive || (record.asleep && !record.moved)) return;
     const Motion& motion = state.motions[i];
     const double speed = (motion.velocity + state.settings.gravity * (record.settings.gravity_factor * dt)).norm();
     record.heading = dt * (std::max(speed, motion.velocity.norm()) + motion.angular_velocity.norm() * record.radius);
-    const Bounds bounds = shape_bounds(record.settings.shape, shape_pose(record, motion)).grown(record.heading);
-    if (state.broad_phase.update(record.leaf, bounds, motion.velocity * dt)) record.moved = true;
-  }
+    record.bounds = shape_bounds(record.settings.shape, shape_pose(record, motion)).grown(record.heading + least_reach);
+    record.left_padding = !state.broad_phase.padded(record.leaf).contains(record.bounds);
+  });
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
     BodyRecord& record = state.records[i];
-    if (!record.alive || !record.moved) continue;
-    record.moved = false;
-    state.broad_phase.overlapping(state.broad_phase.padded(record.leaf), [&](std::uint32_t j) {
-      if (j != i) came_near(state, i, j);
-      return true;
-    });
+    if (!record.alive || (record.asleep && !record.moved) || !record.left_padding) continue;
+    state.broad_phase.update(record.leaf, record.bounds, state.motions[i].velocity * dt);
+    record.moved = true;
   }
+  state.met.resize(static_cast<std::size_t>(state.team->workers()));
+  for (auto& each : state.met) each.clear();
+  const std::function<void(int)> ask = [&](int worker) {
+    const Team::Share mine = state.team->share(state.records.size(), worker);
+    auto& met = state.met[static_cast<std::size_t>(worker)];
+    for (auto i = static_cast<std::uint32_t>(mine.first); i < mine.last; ++i) {
+      if (!state.records[i].alive || !state.records[i].moved) continue;
+      state.broad_phase.overlapping(state.broad_phase.padded(state.records[i].leaf), [&](std::uint32_t j) {
+        // Where both moved, the lower one tells.
+        if (j != i && (i < j || !state.records[j].moved)) met.emplace_back(i, j);
+        return true;
+      });
+    }
+  };
+  if (state.records.size() < worth_sharing)
+    state.team->run_alone(ask);
+  else
+    state.team->run(ask);
+  for (const auto& each : state.met)
+    for (const auto& [i, j] : each) came_near(state, i, j);
+  for (BodyRecord& record : state.records) record.moved = false;
   update_parts(state);
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
     Pair& pair = state.pairs[p];
     if (!pair.alive || pair.touching) continue;
-    const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
-    if (!can_meet(state, pair.a, pair.b) ||
-        !state.broad_phase.padded(a.leaf).overlaps(state.broad_phase.padded(b.leaf)))
-      drop_pair(state, p);
+    if (!pair.seen || !can_meet(state, pair.a, pair.b) || !boxes_overlap(state, pair.a, pair.b)) drop_pair(state, p);
   }
+  list_pairs(state);
 }
 
+namespace {
+
+// Brings one pair's contact up to date; touches nothing else.
+void update_contact(const WorldState& state, Pair& pair) {
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  if (idle(ra) && idle(rb)) return;
+  const bool may_touch = pair.seen && ra.bounds.overlaps(rb.bounds) && can_meet(state, pair.a, pair.b);
+  const double reach = least_reach + ra.heading + rb.heading;
+  const Manifold m =
+      may_touch ? collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach) : Manifold{};
+  pair.was_touching = pair.touching;
+  pair.closing_speed = 0;
+  pair.passing = false;
+  pair.fast = swept(ra, rb, state.settings.substeps);
+  if (m.count == 0 && pair.count == 0) return;
+  set_manifold(state, pair, m);
+  if (m.count == 0) return;
+  for (ContactRow& row : pair.rows) row.total = 0;
+  pair.friction.slide_total = {};
+  pair.surface = combine(ra.settings.surface, rb.settings.surface);
+}
+
+}  // namespace
+
 void update_contacts(WorldState& state) {
-  // A resting body must be seen to touch although it floats a hair above: points this near are always kept.
-  constexpr double least_reach = 0.005;
+  constexpr std::size_t worth_sharing = 200;  // pairs
+  const std::function<void(int)> job = [&](int worker) {
+    // Worth of a pair differs much: deal them out in turns.
+    const auto step = static_cast<std::size_t>(state.listed.size() < worth_sharing ? 1 : state.team->workers());
+    for (std::size_t i = static_cast<std::size_t>(worker); i < state.listed.size(); i += step)
+      update_contact(state, state.pairs[state.listed[i]]);
+  };
+  if (state.listed.size() < worth_sharing)
+    state.team->run_alone(job);
+  else
+    state.team->run(job);
   state.active.clear();
-  for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
-    Pair& pair = state.pairs[p];
-    if (!pair.alive) continue;
-    BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-    if (idle(ra) && idle(rb)) continue;
-    const Motion &ma = state.motions[pair.a], &mb = state.motions[pair.b];
-    const double reach = least_reach + ra.heading + rb.heading;
-    const bool may_touch = pair.seen && can_meet(state, pair.a, pair.b);
-    const Manifold m = may_touch ? collide_parts(state, pair, ma, mb, reach) : Manifold{};
-    pair.was_touching = pair.touching;
-    pair.closing_speed = 0;
-    pair.passing = false;
-    pair.fast = swept(ra, rb, state.settings.substeps);
-    set_manifold(state, pair, m);
-    if (m.count == 0) continue;
-    for (ContactRow& row : pair.rows) row.total = 0;
-    pair.friction.slide_total = {};
-    pair.surface = combine(ra.settings.surface, rb.settings.surface);
-    if (ra.settings.solid && rb.settings.solid) state.active.push_back(p);
+  state.active_ends.clear();
+  for (const std::uint32_t p : state.listed) {
+    const Pair& pair = state.pairs[p];
+    const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+    if (pair.count > 0 && !(idle(ra) && idle(rb)) && ra.settings.solid && rb.settings.solid) {
+      double least = 1e30;
+      for (int i = 0; i < pair.count; ++i) least = std::min(least, pair.rows[static_cast<std::size_t>(i)].gap);
+      state.active.push_back(p);
+      state.active_ends.push_back({pair.a, pair.b, static_cast<float>(least), pair.fast});
+    }
   }
-  std::sort(state.active.begin(), state.active.end(), [&](std::uint32_t x, std::uint32_t y) {
-    return static_cast<const PairKey&>(state.pairs[x]) < static_cast<const PairKey&>(state.pairs[y]);
-  });
 }
 
 void forget_pairs(WorldState& state, std::uint32_t body) {
@@ -324,14 +389,20 @@ void add_to_event(const WorldState& state, const Pair& pair, ContactEvent& event
 
 void report_contacts(WorldState& state) {
   constexpr double touch_gap = 1e-6;
-  state.contacts.clear();
+  state.contact_count = 0;
   for (BodyRecord& record : state.records)
     if (!record.asleep) record.touching = false;
-  std::vector<std::uint32_t>& reported = state.reported;
-  reported.clear();
-  for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
+  double heaviest = -1;
+  bool touching = false, was_touching = false;
+  const auto settle_phase = [&] {
+    if (state.contact_count == 0) return;
+    state.contacts[state.contact_count - 1].phase = !touching      ? ContactPhase::part
+                                                    : was_touching ? ContactPhase::stay
+                                                                   : ContactPhase::touch;
+  };
+  BodyHandle last_a, last_b;
+  for (const std::uint32_t p : state.listed) {
     Pair& pair = state.pairs[p];
-    if (!pair.alive) continue;
     BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
     if (idle(ra) && idle(rb)) continue;
     const Vec3 drift = (state.motions[pair.b].centre - state.at_start[pair.b].centre) -
@@ -343,30 +414,27 @@ void report_contacts(WorldState& state) {
       pair.touching = pair.touching || row.touches;
     }
     if (pair.touching && ra.settings.solid && rb.settings.solid) ra.touching = rb.touching = true;
-    if (pair.touching || pair.was_touching) reported.push_back(p);
-  }
-  std::sort(reported.begin(), reported.end(), [&](std::uint32_t x, std::uint32_t y) {
-    return static_cast<const PairKey&>(state.pairs[x]) < static_cast<const PairKey&>(state.pairs[y]);
-  });
-  for (std::size_t first = 0; first < reported.size();) {
-    const Pair& pair = state.pairs[reported[first]];
-    ContactEvent event;
-    event.a = {pair.a, state.records[pair.a].generation};
-    event.b = {pair.b, state.records[pair.b].generation};
-    bool touching = false, was_touching = false;
-    double heaviest = -1;
-    std::size_t next = first;
-    for (; next < reported.size(); ++next) {
-      const Pair& part = state.pairs[reported[next]];
-      if (part.a != pair.a || part.b != pair.b) break;
-      touching = touching || part.touching;
-      was_touching = was_touching || part.was_touching;
-      add_to_event(state, part, event, heaviest);
+    if (!pair.touching && !pair.was_touching) continue;
+    const BodyHandle a{pair.a, ra.generation}, b{pair.b, rb.generation};
+    if (a != last_a || b != last_b) {
+      settle_phase();
+      if (state.contacts.size() == state.contact_count) state.contacts.emplace_back();
+      ContactEvent& fresh = state.contacts[state.contact_count++];
+      // Whatever room its list of points has stays.
+      std::vector<Vec3> points = std::move(fresh.points);
+      points.clear();
+      fresh = ContactEvent{};
+      fresh.points = std::move(points);
+      fresh.a = last_a = a;
+      fresh.b = last_b = b;
+      heaviest = -1;
+      touching = was_touching = false;
     }
-    event.phase = !touching ? ContactPhase::part : was_touching ? ContactPhase::stay : ContactPhase::touch;
-    state.contacts.push_back(std::move(event));
-    first = next;
+    touching = touching || pair.touching;
+    was_touching = was_touching || pair.was_touching;
+    add_to_event(state, pair, state.contacts[state.contact_count - 1], heaviest);
   }
+  settle_phase();
 }
 
 }  // namespace bronvel

@@ -4,6 +4,7 @@
 #include "dynamics/contact_pairs.h"
 #include "dynamics/contact_solver.h"
 #include "dynamics/integrate.h"
+#include "dynamics/team.h"
 
 namespace bronvel {
 namespace {
@@ -206,8 +207,26 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
 
 }  // namespace
 
+namespace {
+
+// No point of the body moves faster than this within the sub-step, m/s.
+double top_speed(const WorldState& state, std::uint32_t body, double h) {
+  const Motion& m = state.motions[body];
+  return m.velocity.norm() + m.angular_velocity.norm() * state.records[body].radius +
+         h * steady_acceleration(state, body).norm();
+}
+
+}  // namespace
+
 void resolve_impacts(WorldState& state, double h) {
   state.struck_at.assign(state.motions.size(), 0.0);
+  std::vector<double>& fastest = state.top_speed;
+  fastest.resize(state.motions.size());
+  constexpr std::size_t worth_sharing = 500;
+  state.team->each(state.motions.size(), worth_sharing, [&](std::size_t i) {
+    const auto body = static_cast<std::uint32_t>(i);
+    fastest[i] = state.records[i].alive && !state.records[i].asleep ? top_speed(state, body, h) : 0;
+  });
   const auto look = [&](Pair& pair) {
     if (!pair.fast) return find_hit(state, pair, h);
     // A struck body's way before its last hit in this sub-step is only a figure of reckoning: look from there on.
@@ -219,19 +238,42 @@ void resolve_impacts(WorldState& state, double h) {
     return hit;
   };
   std::vector<std::pair<std::uint32_t, Hit>> hits;  // of this round, soonest first
-  std::vector<bool> struck(state.motions.size(), true);
+  std::vector<char>& struck = state.struck;
+  struck.assign(state.motions.size(), 1);
+  // Whether the pair may be hit at all, by what is known without looking at it.
+  const double left = state.tick_length();
+  const auto may_hit = [&](const ActiveEnds& ends) {
+    if (!struck[ends.a] && !struck[ends.b]) return false;
+    if (ends.fast) return true;
+    const double speed = fastest[ends.a] + fastest[ends.b];
+    return speed > state.settings.restitution_speed && static_cast<double>(ends.least_gap) <= 2 * speed * left;
+  };
+  std::vector<std::vector<std::pair<std::uint32_t, Hit>>> found(static_cast<std::size_t>(state.team->workers()));
   for (int round = 0; round < most_rounds; ++round) {
     hits.clear();
-    for (const std::uint32_t p : state.active) {
-      // After the first round only what was struck in the last one can bring new hits.
-      if (!struck[state.pairs[p].a] && !struck[state.pairs[p].b]) continue;
-      const Hit hit = look(state.pairs[p]);
-      if (hit.any) hits.emplace_back(p, hit);
+    const std::function<void(int)> job = [&](int worker) {
+      auto& mine = found[static_cast<std::size_t>(worker)];
+      mine.clear();
+      const Team::Share part = state.team->share(state.active.size(), worker);
+      for (std::size_t i = part.first; i < part.last; ++i) {
+        // After the first round only what was struck in the last one can bring new hits.
+        if (!may_hit(state.active_ends[i])) continue;
+        const Hit hit = look(state.pairs[state.active[i]]);
+        if (hit.any) mine.emplace_back(state.active[i], hit);
+      }
+    };
+    if (round > 0 || state.active.size() < worth_sharing)
+      state.team->run_alone(job);
+    else
+      state.team->run(job);
+    for (auto& mine : found) {
+      hits.insert(hits.end(), mine.begin(), mine.end());
+      mine.clear();
     }
     if (hits.empty()) return;
     std::stable_sort(hits.begin(), hits.end(),
                      [](const auto& x, const auto& y) { return x.second.moment < y.second.moment; });
-    std::fill(struck.begin(), struck.end(), false);
+    std::fill(struck.begin(), struck.end(), 0);
     for (const auto& [p, first_look] : hits) {
       Pair& pair = state.pairs[p];
       // What was struck in this round moves otherwise than when it was looked at.
@@ -241,7 +283,8 @@ void resolve_impacts(WorldState& state, double h) {
       strike(state, pair, hit);
       for (const std::uint32_t body : {pair.a, pair.b}) {
         if (!state.records[body].dynamic()) continue;
-        struck[body] = true;
+        struck[body] = 1;
+        fastest[body] = std::max(fastest[body], top_speed(state, body, h));
         state.struck_at[body] = hit.moment;
       }
     }

@@ -1,8 +1,12 @@
 // Integration of velocities and positions.
 #include "dynamics/integrate.h"
 
+#include "dynamics/team.h"
+
 namespace bronvel {
 namespace {
+
+constexpr std::size_t worth_sharing = 500;  // bodies
 
 // Speed after h seconds of drag, from (1 + h l) s + h q s² = u: the implicit step of s' = −l s − q s².
 double dragged(double u, double linear, double quadratic, double h) {
@@ -43,14 +47,14 @@ Vec3 steady_acceleration(const WorldState& state, std::uint32_t body) {
 }
 
 void integrate_velocities(WorldState& state, double h) {
-  for (std::uint32_t i = 0; i < state.records.size(); ++i) {
+  state.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
     const BodyRecord& record = state.records[i];
-    if (!record.alive || !record.dynamic() || record.asleep) continue;
+    if (!record.alive || !record.dynamic() || record.asleep) return;
     Motion& motion = state.motions[i];
     const BodySettings& settings = record.settings;
     state.velocity_before[i] = motion.velocity;
     state.spin_before[i] = motion.angular_velocity;
-    motion.velocity += h * steady_acceleration(state, i);
+    motion.velocity += h * steady_acceleration(state, static_cast<std::uint32_t>(i));
     const double linear = settings.linear_damping + settings.linear_drag / settings.mass;
     const double quadratic = 0.5 * state.settings.air_density * settings.drag_area / settings.mass;
     if (linear > 0 || quadratic > 0) {
@@ -60,13 +64,13 @@ void integrate_velocities(WorldState& state, double h) {
     motion.angular_velocity += h * (motion.inverse_inertia * record.torque);
     if (settings.angular_damping > 0) motion.angular_velocity /= 1 + h * settings.angular_damping;
     state.velocity_free[i] = motion.velocity;
-  }
+  });
 }
 
 void integrate_positions(WorldState& state, double h) {
-  for (std::uint32_t i = 0; i < state.records.size(); ++i) {
-    BodyRecord& record = state.records[i];
-    if (!record.alive || record.settings.kind == MotionKind::fixed || record.asleep) continue;
+  state.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
+    const BodyRecord& record = state.records[i];
+    if (!record.alive || record.settings.kind == MotionKind::fixed || record.asleep) return;
     Motion& motion = state.motions[i];
     if (record.dynamic()) {
       const bool free = motion.velocity == state.velocity_free[i];
@@ -75,7 +79,7 @@ void integrate_positions(WorldState& state, double h) {
       motion.centre += h * motion.velocity;
     }
     coast_turning(record, motion, h);
-  }
+  });
 }
 
 void coast_turning(const BodyRecord& record, Motion& motion, double seconds) {

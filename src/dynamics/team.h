@@ -34,6 +34,19 @@ class Team {
     return {count * mine / all, count * (mine + 1) / all};
   }
 
+  /// Calls f(i) for every i below `count`, shared out if there are at least `worth` of them. f must not throw.
+  template <class F>
+  void each(std::size_t count, std::size_t worth, const F& f) {
+    const std::function<void(int)> job = [&](int worker) {
+      const Share mine = share(count, worker);
+      for (std::size_t i = mine.first; i < mine.last; ++i) f(i);
+    };
+    if (count < worth)
+      run_alone(job);
+    else
+      run(job);
+  }
+
   /// Runs the job on the caller alone: worth it where there is little to do.
   void run_alone(const std::function<void(int)>& job);
 

@@ -351,7 +351,7 @@ void World::angular_impulse(BodyHandle body, const Vec3& newton_metre_seconds) {
 }
 
 std::span<const ContactEvent> World::contacts() const {
-  return state_->contacts;
+  return {state_->contacts.data(), state_->contact_count};
 }
 std::span<const FaultEvent> World::faults() const {
   return state_->faults;

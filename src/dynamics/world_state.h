@@ -42,10 +42,12 @@ struct BodyRecord {
   BroadPhase::Leaf leaf = -1;
   double radius = 0;     ///< of a ball about the centre of mass that holds the shape, m
   double inner = 0;      ///< radius of the largest ball inside the shape, m
+  Bounds bounds;         ///< of the shape with all that it may reach in the coming tick
   double heading = 0;    ///< how far any point may move in the coming tick, m
   double still_for = 0;  ///< s
   bool alive = false;
   bool asleep = false;
+  bool left_padding = false;
   bool moved = true;  ///< left its padding: look for new pairs
   bool touching = false;
   bool jointed = false;  ///< some joint holds it
@@ -100,20 +102,29 @@ struct NearBodies {
 
 /// Two convex parts of two bodies that are near each other, with the contact between them.
 struct Pair : PairKey {
-  Vec3 normal = Vec3::Unit(1);
-  std::array<Vec3, 2> tangents{Vec3::Unit(0), Vec3::Unit(2)};
-  SurfacePair surface;
+  // What every walk over the pairs looks at, side by side.
   int count = 0;
   std::uint32_t block = 0, lane = 0;  ///< where the solver has it in this tick, if it is active
-  std::array<ContactRow, 4> rows;
-  FrictionRow friction;
-  double closing_speed = 0;  ///< greatest seen in this tick, m/s
-  bool fast = false;         ///< may jump over one another in a sub-step: swept
-  bool seen = true;          ///< of bodies of several parts: still near in this tick
-  bool passing = false;      ///< fast, and found to stay apart in this sub-step: the solver leaves it alone
+  bool alive = false;
+  bool listed = false;   ///< in WorldState::listed
+  bool seen = true;      ///< of bodies of several parts: still near in this tick
+  bool fast = false;     ///< may jump over one another in a sub-step: swept
+  bool passing = false;  ///< fast, and found to stay apart in this sub-step: the solver leaves it alone
   bool touching = false;
   bool was_touching = false;
-  bool alive = false;
+  double closing_speed = 0;  ///< greatest seen in this tick, m/s
+  Vec3 normal = Vec3::Unit(1);
+  std::array<Vec3, 2> tangents{Vec3::Unit(0), Vec3::Unit(2)};
+  std::array<ContactRow, 4> rows;
+  FrictionRow friction;
+  SurfacePair surface;
+};
+
+/// What can be said of an active pair without looking at it.
+struct ActiveEnds {
+  std::uint32_t a = 0, b = 0;
+  float least_gap = 0;  ///< at the tick's start, m
+  bool fast = false;
 };
 
 /// A joint's insides.
@@ -159,13 +170,16 @@ struct WorldState {
   BroadPhase broad_phase;
   std::vector<Pair> pairs;
   std::vector<std::uint32_t> unused_pairs;
+  std::vector<std::uint32_t> listed;  ///< pairs that live, in order of their keys
+  std::vector<std::uint32_t> fresh;   ///< pairs that came since `listed` was brought up to date
   std::unordered_map<PairKey, std::uint32_t, PairKeyHash> pair_of;
   std::vector<NearBodies> near;               ///< of bodies of several parts
   std::unordered_set<std::uint64_t> near_of;  ///< the same, to look up
   std::vector<JointRecord> joints;
   std::vector<std::uint32_t> unused_joints;
   std::unordered_map<std::uint64_t, int> kept_apart;  ///< how many joints say that two bodies do not meet
-  std::vector<ContactEvent> contacts;
+  std::vector<ContactEvent> contacts;                 ///< the first contact_count; the rest keep their room for later
+  std::size_t contact_count = 0;
   std::vector<SnapEvent> snaps;
   std::vector<FaultEvent> faults;
 
@@ -176,12 +190,15 @@ struct WorldState {
   Scratch<ContactSystem> contact_scratch;
   std::shared_ptr<Team> team;
   std::vector<std::uint32_t> active;    ///< pairs with points and a response, in order of (a, b)
-  std::vector<std::uint32_t> reported;  ///< pairs that touch or did
-  std::vector<Motion> at_start;         ///< motions at the tick's start
-  std::vector<double> struck_at;        ///< moment of each body's last hit in this sub-step, s
-  std::vector<Vec3> velocity_before;    ///< at the sub-step's start
-  std::vector<Vec3> spin_before;        ///< angular velocity then
-  std::vector<Vec3> velocity_free;      ///< as smooth forces alone would have it at the sub-step's end
+  std::vector<ActiveEnds> active_ends;  ///< of each active pair
+  std::vector<std::vector<std::pair<std::uint32_t, std::uint32_t>>> met;  ///< by worker: bodies whose boxes overlap
+  std::vector<Motion> at_start;                                           ///< motions at the tick's start
+  std::vector<double> top_speed;      ///< of any point of each body in this sub-step, m/s
+  std::vector<char> struck;           ///< by body: hit in this round
+  std::vector<double> struck_at;      ///< moment of each body's last hit in this sub-step, s
+  std::vector<Vec3> velocity_before;  ///< at the sub-step's start
+  std::vector<Vec3> spin_before;      ///< angular velocity then
+  std::vector<Vec3> velocity_free;    ///< as smooth forces alone would have it at the sub-step's end
 
   std::uint32_t index_of(BodyHandle body) const;  ///< throws Error when the body is gone
   double tick_length() const { return 1.0 / settings.tick_rate; }
