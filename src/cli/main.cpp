@@ -1,8 +1,10 @@
 // bronvel-cli: the bench's work without the bench. Exit codes: 0 done, 1 a script or an experiment failed, 2 the call
 // or the scene is wrong.
 #include <CLI/CLI.hpp>
+#include <algorithm>
 #include <cstdio>
 #include <iostream>
+#include <thread>
 
 #include "geometry/error.h"
 #include "lab/headless.h"
@@ -44,14 +46,14 @@ int run(int argc, char** argv) {
 
   bronvel::HeadlessRequest request;
   bool digest = false;
-  int threads = 1;
+  request.threads = std::clamp(static_cast<int>(std::thread::hardware_concurrency()), 1, 8);
   auto* play_call = app.add_subcommand("play", "play a scene for some seconds and write what was asked for");
   play_call->add_option("scene", request.scene, "the scene's folder")->required();
   play_call->add_option("--seconds", request.seconds, "how long, s")->required();
   play_call->add_option("--tick-rate", request.tick_rate, "ticks a second, instead of the scene's");
   play_call->add_option("--substeps", request.substeps, "solver steps a tick, instead of the scene's");
-  play_call->add_option("--threads", threads, "threads to use; the result does not depend on it")
-      ->check(CLI::Range(1, 256));
+  play_call->add_option("--threads", request.threads, "threads to use; the result does not depend on it")
+      ->check(CLI::Range(1, 64));
   play_call->add_option("--seed", request.seed, "seed for random, instead of the scene's");
   play_call->add_option("--set", request.settings, "BODY.PROPERTY=VALUE or BODY.dials.NAME=VALUE, any number of times")
       ->expected(1)
@@ -70,7 +72,8 @@ int run(int argc, char** argv) {
   std::string prove_only;
   bool prove_json = false;
   auto* prove_call = app.add_subcommand("prove", "compare the physics with closed forms and print a table");
-  prove_call->add_option("subject", prove_only, "one subject only: bounce, friction, motion, momentum, stacks, sweep");
+  prove_call->add_option("subject", prove_only,
+                         "one subject only: bounce, friction, motion, momentum, stacks, sweep, joints, rate");
   prove_call->add_flag("--json", prove_json, "as JSON");
 
   auto* schema_call = app.add_subcommand("schema", "print the JSON Schema of scene.json");

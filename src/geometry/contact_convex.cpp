@@ -64,7 +64,7 @@ bool nearly_parallel(const Polygon& e, const Polygon& f) {
 // The directions in which a facet may push: its own normal, and beyond ridges and rims those of their edges.
 bool may_push(const Facet& f, const Vec3& way) {
   const double squarely = f.normal.dot(way);
-  if (squarely > 0.9999) return true;
+  if (squarely > 1 - 1e-7) return true;
   const Vec3 across = way - squarely * f.normal;
   std::size_t edge = 0;
   double most = -1e300;

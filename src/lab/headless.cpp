@@ -33,6 +33,14 @@ std::string event_line(const PlayEvent& e, double tick_rate) {
   return json.dump();
 }
 
+std::string snap_line(const PlaySnap& s, double tick_rate) {
+  return Json{{"tick", s.tick},   {"time", static_cast<double>(s.tick) / tick_rate},
+              {"event", "snap"},  {"joint", s.joint},
+              {"a", s.a},         {"b", s.b},
+              {"force", s.force}, {"torque", s.torque}}
+      .dump();
+}
+
 std::string log_line(const LogLine& line, double tick_rate) {
   const char* word = line.level == LogLevel::print ? "print" : line.level == LogLevel::error ? "error" : "warning";
   return Json{{"tick", line.tick},     {"time", static_cast<double>(line.tick) / tick_rate},
@@ -73,6 +81,7 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
   if (request.tick_rate) folder.scene.world.tick_rate = *request.tick_rate;
   if (request.substeps) folder.scene.world.substeps = *request.substeps;
   Play play(folder, request.seed.value_or(folder.scene.seed));
+  play.running().world.set_threads(request.threads);
   for (const std::string& setting : request.settings) play.set_from_text(setting);
   const std::vector<Channel> channels = channels_called(request.channels, folder.scene);
   Output csv(request.csv_file.empty() && !channels.empty() ? "-" : request.csv_file);
@@ -92,6 +101,7 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
       csv.line(row);
     }
     for (const PlayEvent& e : play.events()) events.line(event_line(e, rate));
+    for (const PlaySnap& s : play.snaps()) events.line(snap_line(s, rate));
     for (LogLine& line : play.take_log()) {
       events.line(log_line(line, rate));
       result.log.push_back(std::move(line));

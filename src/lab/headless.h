@@ -16,6 +16,7 @@ struct HeadlessRequest {
   std::optional<double> tick_rate;
   std::optional<int> substeps;
   std::optional<std::uint64_t> seed;
+  int threads = 1;                    ///< never changes the result
   std::vector<std::string> settings;  ///< "fender.mass=4"
   std::string channels;               ///< "a.position,b.velocity"
   std::string csv_file;               ///< "-" for standard output

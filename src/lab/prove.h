@@ -51,5 +51,6 @@ void prove_momentum(Findings& findings);
 void prove_stacks(Findings& findings);
 void prove_sweep(Findings& findings);
 void prove_joints(Findings& findings);
+void prove_rate(Findings& findings);
 
 }  // namespace bronvel

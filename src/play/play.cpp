@@ -52,6 +52,10 @@ void Play::step() {
     event.impulse = contact.normal_impulse;
     events_.push_back(event);
   }
+  snaps_.clear();
+  for (const SnapEvent& snap : running_.world.snaps())
+    snaps_.push_back({tick(), running_.name_of(snap.joint), running_.name_of(snap.settings.a),
+                      running_.name_of(snap.settings.b), snap.reading.force.norm(), snap.reading.torque.norm()});
   for (const FaultEvent& fault : running_.world.faults()) {
     LogLine line;
     line.level = LogLevel::warning;
@@ -62,7 +66,9 @@ void Play::step() {
   }
   // Handlers may change the world, and with it the list of contacts: go through a copy.
   const std::vector<ContactEvent> contacts(running_.world.contacts().begin(), running_.world.contacts().end());
+  const std::vector<SnapEvent> snaps(running_.world.snaps().begin(), running_.world.snaps().end());
   for (const ContactEvent& contact : contacts) scripts_.contact(contact);
+  for (const SnapEvent& snap : snaps) scripts_.snap(snap);
 }
 
 std::vector<LogLine> Play::take_log() {

@@ -23,6 +23,15 @@ struct PlayEvent {
   double impulse = 0;           ///< N·s
 };
 
+/// A joint that broke.
+struct PlaySnap {
+  std::int64_t tick = 0;
+  std::string joint;
+  std::string a, b;   ///< bodies; "" for the scene
+  double force = 0;   ///< N
+  double torque = 0;  ///< N·m
+};
+
 /// Something that was changed while playing: a body's property, or a dial where `script` is not empty.
 struct Change {
   std::string body;
@@ -39,7 +48,7 @@ class Play {
  public:
   Play(const SceneFolder& folder, std::uint64_t seed);
 
-  /// One tick: timers, on.tick of every script, the world, then on.touch and on.part.
+  /// One tick: timers, on.tick of every script, the world, then on.touch and on.part, then on.snap.
   void step();
 
   RunningScene& running() { return running_; }
@@ -51,6 +60,7 @@ class Play {
 
   /// Touches and partings of the last tick, in the world's order.
   const std::vector<PlayEvent>& events() const { return events_; }
+  const std::vector<PlaySnap>& snaps() const { return snaps_; }
   std::vector<LogLine> take_log();
   bool any_error() const { return scripts_.any_error(); }
 
@@ -74,6 +84,7 @@ class Play {
   std::uint64_t seed_;
   ScriptHost scripts_;
   std::vector<PlayEvent> events_;
+  std::vector<PlaySnap> snaps_;
   std::vector<Change> changes_;
   std::vector<LogLine> log_;
 };

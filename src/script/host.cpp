@@ -229,6 +229,30 @@ void ScriptHost::contact(const ContactEvent& event) {
   }
 }
 
+void ScriptHost::snap(const SnapEvent& event) {
+  lua_State* lua = state_->sandbox.lua;
+  for (std::size_t i = 0; i < state_->instances.size(); ++i) {
+    const BodyHandle body = state_->instances[i].body;
+    const bool is_a = body == event.settings.a, is_b = body == event.settings.b;
+    if ((!is_a && !is_b) || !push_handler(*state_, i, "snap")) continue;
+    lua_newtable(lua);
+    lua_pushstring(lua, state_->running.name_of(event.joint).c_str());
+    lua_setfield(lua, -2, "name");
+    lua_pushstring(lua, joint_word(event.settings.kind).c_str());
+    lua_setfield(lua, -2, "kind");
+    const BodyHandle other = is_a ? event.settings.b : event.settings.a;
+    if (other != BodyHandle{}) {
+      push_body(lua, other);
+      lua_setfield(lua, -2, "other");
+    }
+    push_vector(lua, is_a ? Vec3(-event.reading.force) : event.reading.force);
+    lua_setfield(lua, -2, "force");
+    push_vector(lua, is_a ? Vec3(-event.reading.torque) : event.reading.torque);
+    lua_setfield(lua, -2, "torque");
+    state_->run(i, 1);
+  }
+}
+
 std::vector<Dial> ScriptHost::dials(BodyHandle body) const {
   std::vector<Dial> all;
   for (const ScriptInstance& instance : state_->instances)

@@ -48,6 +48,8 @@ class ScriptHost {
   void timers();  ///< runs what `after` and `every` have due at this tick
   void tick(double dt);
   void contact(const ContactEvent& event);
+  /// on.snap of both bodies of a joint that broke.
+  void snap(const SnapEvent& event);
 
   std::vector<Dial> dials(BodyHandle body) const;
   /// Throws Error when the body has no such dial or the value is not a number.
