@@ -1,5 +1,6 @@
 // Tick times of the world on scenes that grow.
 #include <benchmark/benchmark.h>
+#include <malloc.h>
 
 #include <algorithm>
 #include <array>
@@ -119,6 +120,34 @@ void pyramid_tick(benchmark::State& state) {
   step_and_count(state, world);
 }
 BENCHMARK(pyramid_tick)->Arg(10)->Arg(50)->Unit(benchmark::kMillisecond)->Iterations(60);
+
+// Boxes in rows on a floor, all asleep.
+void sleeping(benchmark::State& state) {
+  World world({.tick_rate = 60});
+  world.create({.kind = MotionKind::fixed, .shape = Box{{400, 1, 400}}}, {{{0, -0.5, 0}}});
+  for (int i = 0; i < 10000; ++i)
+    world.create({.shape = Box{{0.5, 0.5, 0.5}}}, {{{0.8 * (i % 100) - 40, 0.25, 0.8 * (i / 100) - 40}}});
+  for (int i = 0; i < 90; ++i) world.step();
+  for (auto _ : state) world.step();
+}
+BENCHMARK(sleeping)->Unit(benchmark::kMicrosecond);
+
+// What a body in a settled pile takes of memory.
+void memory(benchmark::State& state) {
+  const auto before = mallinfo2().uordblks;
+  const World world = settled_pile(10000);
+  const auto after = mallinfo2().uordblks;
+  for (auto _ : state) benchmark::DoNotOptimize(world.tick());
+  state.counters["bytes_a_body"] = static_cast<double>(after - before) / 10000;
+}
+BENCHMARK(memory)->Iterations(1);
+
+// Keeping all of a world's state, as a take does at every tick.
+void snapshot(benchmark::State& state) {
+  const World world = settled_pile(1000);
+  for (auto _ : state) benchmark::DoNotOptimize(world.snapshot());
+}
+BENCHMARK(snapshot)->Unit(benchmark::kMicrosecond);
 
 void rays_into_pile(benchmark::State& state) {
   const World world = settled_pile(1000);

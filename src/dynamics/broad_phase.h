@@ -27,9 +27,9 @@ class BroadPhase {
   void overlapping(const Bounds& bounds, Visit&& visit) const {
     walk([&](const Node& node) { return node.bounds.overlaps(bounds); }, visit);
   }
-  /// Calls visit(body) for every leaf whose padded box meets the segment of length `reach`.
+  /// Calls visit(body) for every leaf whose padded box meets the segment of length `reach`, which a visit may shorten.
   template <class Visit>
-  void along(const Vec3& origin, const Vec3& direction, double reach, Visit&& visit) const {
+  void along(const Vec3& origin, const Vec3& direction, const double& reach, Visit&& visit) const {
     const Vec3 inverse = inverse_direction(direction);
     walk([&](const Node& node) { return meets_segment(node.bounds, origin, inverse, reach); }, visit);
   }

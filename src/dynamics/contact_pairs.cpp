@@ -269,7 +269,7 @@ void update_pairs(WorldState& state) {
   }
   state.met.resize(static_cast<std::size_t>(state.team->workers()));
   for (auto& each : state.met) each.clear();
-  const std::function<void(int)> ask = [&](int worker) {
+  state.team->run_if_worth(state.records.size(), worth_sharing, [&](int worker) {
     const Team::Share mine = state.team->share(state.records.size(), worker);
     auto& met = state.met[static_cast<std::size_t>(worker)];
     for (auto i = static_cast<std::uint32_t>(mine.first); i < mine.last; ++i) {
@@ -280,11 +280,7 @@ void update_pairs(WorldState& state) {
         return true;
       });
     }
-  };
-  if (state.records.size() < worth_sharing)
-    state.team->run_alone(ask);
-  else
-    state.team->run(ask);
+  });
   for (const auto& each : state.met)
     for (const auto& [i, j] : each) came_near(state, i, j);
   for (BodyRecord& record : state.records) record.moved = false;
@@ -323,16 +319,12 @@ void update_contact(const WorldState& state, Pair& pair) {
 
 void update_contacts(WorldState& state) {
   constexpr std::size_t worth_sharing = 200;  // pairs
-  const std::function<void(int)> job = [&](int worker) {
+  state.team->run_if_worth(state.listed.size(), worth_sharing, [&](int worker) {
     // Worth of a pair differs much: deal them out in turns.
     const auto step = static_cast<std::size_t>(state.listed.size() < worth_sharing ? 1 : state.team->workers());
     for (std::size_t i = static_cast<std::size_t>(worker); i < state.listed.size(); i += step)
       update_contact(state, state.pairs[state.listed[i]]);
-  };
-  if (state.listed.size() < worth_sharing)
-    state.team->run_alone(job);
-  else
-    state.team->run(job);
+  });
   state.active.clear();
   state.active_ends.clear();
   for (const std::uint32_t p : state.listed) {

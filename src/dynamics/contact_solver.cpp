@@ -175,11 +175,7 @@ void store_motion(WorldState& state, std::uint32_t i, const BodyMotionLane<T>& l
 
 template <class F>
 void on_team(WorldState& state, const F& job) {
-  Team& team = *state.team;
-  if (state.active.size() < worth_sharing)
-    team.run_alone(job);
-  else
-    team.run(job);
+  state.team->run_if_worth(state.active.size(), worth_sharing, job);
 }
 
 template <class T>

@@ -7,6 +7,20 @@
 #include "dynamics/team.h"
 
 namespace bronvel {
+
+/// A pair that will be hit.
+struct Hit {
+  bool any = false;
+  double moment = 0;  ///< s into the sub-step
+  Manifold manifold;  ///< at the moment
+};
+
+/// What looking for hits needs room for.
+struct ImpactScratch {
+  std::vector<std::pair<std::uint32_t, Hit>> hits;                ///< of active pairs
+  std::vector<std::vector<std::pair<std::uint32_t, Hit>>> found;  ///< by worker
+};
+
 namespace {
 
 constexpr int most_rounds = 32;  // of passing hits on
@@ -15,12 +29,6 @@ constexpr int most_swept_looks = 40;
 constexpr double touching_gap = 0.005;  // m: pairs nearer than this keep their contact while they are swept
 constexpr int most_iterations = 24;     // over the points of one manifold
 constexpr double same_moment = 1e-4;    // m: points within this of touching are hit together
-
-struct Hit {
-  bool any = false;
-  double moment = 0;  // s into the sub-step
-  Manifold manifold;  // at the moment
-};
 
 // Seconds until a gap closes at speed u with acceleration a, or more than `h` if it does not.
 double time_to_close(double gap, double u, double a, double h) {
@@ -237,7 +245,10 @@ void resolve_impacts(WorldState& state, double h) {
     pair.passing = !hit.any && apart;
     return hit;
   };
-  std::vector<std::pair<std::uint32_t, Hit>> hits;  // of this round, soonest first
+  ImpactScratch& scratch = *state.impact_scratch;
+  auto& found = scratch.found;
+  found.resize(static_cast<std::size_t>(state.team->workers()));
+  auto& hits = scratch.hits;  // of this round, soonest first
   std::vector<char>& struck = state.struck;
   struck.assign(state.motions.size(), 1);
   // Whether the pair may be hit at all, by what is known without looking at it.
@@ -248,10 +259,9 @@ void resolve_impacts(WorldState& state, double h) {
     const double speed = fastest[ends.a] + fastest[ends.b];
     return speed > state.settings.restitution_speed && static_cast<double>(ends.least_gap) <= 2 * speed * left;
   };
-  std::vector<std::vector<std::pair<std::uint32_t, Hit>>> found(static_cast<std::size_t>(state.team->workers()));
   for (int round = 0; round < most_rounds; ++round) {
     hits.clear();
-    const std::function<void(int)> job = [&](int worker) {
+    const auto job = [&](int worker) {
       auto& mine = found[static_cast<std::size_t>(worker)];
       mine.clear();
       const Team::Share part = state.team->share(state.active.size(), worker);

@@ -31,9 +31,15 @@ bool joins(const WorldState& state, const Pair& pair) {
 void put_to_sleep(WorldState& state) {
   const double dt = state.tick_length();
   bool any = false;
+  state.quiet = true;
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
     BodyRecord& record = state.records[i];
-    if (!record.alive || !record.dynamic() || record.asleep) continue;
+    if (!record.alive || record.asleep || record.settings.kind == MotionKind::fixed) continue;
+    if (!record.dynamic()) {
+      state.quiet = state.quiet && state.motions[i].velocity.isZero() && state.motions[i].angular_velocity.isZero();
+      continue;
+    }
+    state.quiet = false;
     const Motion& motion = state.motions[i];
     const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
     const bool still = !record.driven && speed < still_speed && record.settings.may_sleep && record.force.isZero() &&
@@ -42,7 +48,8 @@ void put_to_sleep(WorldState& state) {
     any = any || record.still_for >= still_time;
   }
   if (!any) return;
-  std::vector<std::uint32_t> parent(state.records.size());
+  std::vector<std::uint32_t>& parent = state.island;
+  parent.resize(state.records.size());
   std::iota(parent.begin(), parent.end(), 0U);
   for (const Pair& pair : state.pairs)
     if (joins(state, pair)) {
@@ -56,7 +63,8 @@ void put_to_sleep(WorldState& state) {
     parent[std::max(root_a, root_b)] = std::min(root_a, root_b);
   }
   // An island is as awake as its liveliest body. A mover beneath keeps it awake.
-  std::vector<double> least(state.records.size(), 1e300);
+  std::vector<double>& least = state.still;
+  least.assign(state.records.size(), 1e300);
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
     const BodyRecord& record = state.records[i];
     if (!record.alive || !record.dynamic()) continue;
@@ -82,6 +90,7 @@ void put_to_sleep(WorldState& state) {
 }
 
 void wake_island(WorldState& state, std::uint32_t body) {
+  state.stirred = true;
   std::vector<std::uint32_t> waiting{body};
   while (!waiting.empty()) {
     const std::uint32_t i = waiting.back();

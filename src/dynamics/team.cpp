@@ -33,28 +33,25 @@ void Team::serve(int worker) {
     round_.wait(seen);
     seen = round_.load();
     if (stop_) return;
-    (*job_)(worker);
+    call_(job_, worker);
     --busy_;
   }
 }
 
-void Team::run(const std::function<void(int)>& job) {
+void Team::start(Trampoline call, const void* job) {
   if (workers_ == 1) {
-    run_alone(job);
+    active_ = 1;
+    call(job, 0);
     return;
   }
-  job_ = &job;
+  call_ = call;
+  job_ = job;
   active_ = workers_;
   busy_ = workers_ - 1;
   ++round_;
   round_.notify_all();
-  job(0);
+  call(job, 0);
   look_until([this] { return busy_.load() == 0; });
-}
-
-void Team::run_alone(const std::function<void(int)>& job) {
-  active_ = 1;
-  job(0);
 }
 
 void Team::wait() {

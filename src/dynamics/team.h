@@ -2,7 +2,8 @@
 #pragma once
 
 #include <atomic>
-#include <functional>
+#include <cstddef>
+#include <cstdint>
 #include <thread>
 #include <vector>
 
@@ -20,7 +21,10 @@ class Team {
   int workers() const { return workers_; }
 
   /// Runs job(worker) on all workers; returns when all are done. The job must not throw.
-  void run(const std::function<void(int)>& job);
+  template <class Job>
+  void run(const Job& job) {
+    start([](const void* each, int worker) { (*static_cast<const Job*>(each))(worker); }, &job);
+  }
 
   /// Inside a job: goes on when all workers of the job have come here.
   void wait();
@@ -34,28 +38,41 @@ class Team {
     return {count * mine / all, count * (mine + 1) / all};
   }
 
-  /// Calls f(i) for every i below `count`, shared out if there are at least `worth` of them. f must not throw.
-  template <class F>
-  void each(std::size_t count, std::size_t worth, const F& f) {
-    const std::function<void(int)> job = [&](int worker) {
-      const Share mine = share(count, worker);
-      for (std::size_t i = mine.first; i < mine.last; ++i) f(i);
-    };
+  /// Runs the job on the caller alone: better where there is little to do.
+  template <class Job>
+  void run_alone(const Job& job) {
+    active_ = 1;
+    job(0);
+  }
+
+  /// On all workers if there are at least `worth` of what the job goes through, else on the caller alone.
+  template <class Job>
+  void run_if_worth(std::size_t count, std::size_t worth, const Job& job) {
     if (count < worth)
       run_alone(job);
     else
       run(job);
   }
 
-  /// Runs the job on the caller alone: worth it where there is little to do.
-  void run_alone(const std::function<void(int)>& job);
+  /// Calls f(i) for every i below `count`, shared out if there are at least `worth` of them. f must not throw.
+  template <class F>
+  void each(std::size_t count, std::size_t worth, const F& f) {
+    run_if_worth(count, worth, [&](int worker) {
+      const Share mine = share(count, worker);
+      for (std::size_t i = mine.first; i < mine.last; ++i) f(i);
+    });
+  }
 
  private:
+  using Trampoline = void (*)(const void* job, int worker);  // A plain pointer: nothing is allocated for a job.
+
+  void start(Trampoline call, const void* job);
   void serve(int worker);
 
   int workers_ = 1;
   int active_ = 1;  // of the job at hand
-  const std::function<void(int)>* job_ = nullptr;
+  Trampoline call_ = nullptr;
+  const void* job_ = nullptr;
   std::atomic<std::uint32_t> round_{0};  // counts jobs
   std::atomic<int> busy_{0};
   std::atomic<int> waiting_{0};

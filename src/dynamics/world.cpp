@@ -166,6 +166,7 @@ void World::set_settings(const WorldSettings& settings) {
   check(settings);
   const bool new_planar = settings.planar != state_->settings.planar;
   state_->settings = settings;
+  state_->stirred = true;
   for (std::uint32_t i = 0; i < state_->records.size(); ++i) {
     BodyRecord& record = state_->records[i];
     if (new_planar && record.alive) take_settings(record, state_->motions[i], record.settings, settings.planar);
@@ -186,6 +187,7 @@ BodyHandle World::create(const BodySettings& settings, const BodyMotion& motion)
     index = s.unused.back();
     s.unused.pop_back();
   }
+  s.stirred = true;
   BodyRecord& record = s.records[index];
   const std::uint32_t generation = record.generation + 1;
   record = BodyRecord{};
@@ -289,6 +291,7 @@ void World::move_to(BodyHandle body, const Pose& pose) {
     throw Error("move_to", "wants a rotation that is not zero");
   if (state_->records[i].settings.kind != MotionKind::kinematic)
     throw Error("move_to", "wants a kinematic body", "make it kinematic, or use place");
+  state_->stirred = true;
   state_->records[i].target = Pose{pose.position, pose.orientation.normalized()};
 }
 
@@ -380,6 +383,16 @@ const StepTimes& World::step_times() const {
 
 void World::step() {
   WorldState& s = *state_;
+  if (s.quiet && !s.stirred) {
+    // All sleep and nothing was done to them.
+    s.contact_count = 0;
+    s.faults.clear();
+    s.snaps.clear();
+    s.times = {};
+    ++s.tick;
+    return;
+  }
+  s.stirred = false;
   const double h = s.tick_length() / s.settings.substeps;
   StepTimes& times = s.times = {};
   Stopwatch all, watch;

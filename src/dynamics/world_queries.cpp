@@ -60,13 +60,17 @@ std::optional<WorldRayHit> World::ray(const Vec3& origin, const Vec3& direction,
   if (length < 1e-12) throw Error("ray", "wants a direction that is not zero");
   const Vec3 unit = direction / length;
   std::optional<WorldRayHit> best;
-  state_->broad_phase.along(origin, unit, reach, [&](std::uint32_t i) {
+  double left = reach;  // no farther than the best hit so far
+  state_->broad_phase.along(origin, unit, left, [&](std::uint32_t i) {
     const BodyRecord& record = state_->records[i];
     if ((record.settings.groups & groups) == 0) return true;
-    const auto hit = cast_ray(record.settings.shape, pose_of(*state_, i), origin, unit, reach);
+    const auto hit = cast_ray(record.settings.shape, pose_of(*state_, i), origin, unit, left);
     const bool nearer = hit && (!best || hit->distance < best->hit.distance ||
                                 (hit->distance == best->hit.distance && i < best->body.index));
-    if (nearer) best = WorldRayHit{{i, record.generation}, *hit};
+    if (nearer) {
+      best = WorldRayHit{{i, record.generation}, *hit};
+      left = hit->distance;
+    }
     return true;
   });
   return best;

@@ -141,6 +141,7 @@ struct JointRecord {
 
 struct JointSystem;
 struct ContactSystem;
+struct ImpactScratch;
 class Team;
 
 /// A solver's scratch, made when first used. A copy starts empty: it holds nothing that the next tick depends on.
@@ -184,16 +185,21 @@ struct WorldState {
   std::vector<FaultEvent> faults;
 
   StepTimes times;
+  bool stirred = true;  ///< something was done to the world since the last tick
+  bool quiet = false;   ///< after the last tick nothing moved
 
   // Scratch, kept to save allocation.
   Scratch<JointSystem> joint_scratch;
   Scratch<ContactSystem> contact_scratch;
+  Scratch<ImpactScratch> impact_scratch;
   std::shared_ptr<Team> team;
   std::vector<std::uint32_t> active;    ///< pairs with points and a response, in order of (a, b)
   std::vector<ActiveEnds> active_ends;  ///< of each active pair
   std::vector<std::vector<std::pair<std::uint32_t, std::uint32_t>>> met;  ///< by worker: bodies whose boxes overlap
   std::vector<Motion> at_start;                                           ///< motions at the tick's start
   std::vector<double> top_speed;      ///< of any point of each body in this sub-step, m/s
+  std::vector<std::uint32_t> island;  ///< by body: another body of its island, or itself
+  std::vector<double> still;          ///< by body: of its island, s
   std::vector<char> struck;           ///< by body: hit in this round
   std::vector<double> struck_at;      ///< moment of each body's last hit in this sub-step, s
   std::vector<Vec3> velocity_before;  ///< at the sub-step's start

@@ -2,6 +2,7 @@
 #include "geometry/ray.h"
 
 #include "geometry/distance.h"
+#include "geometry/hull.h"
 #include "geometry/parts.h"
 
 namespace bronvel {
@@ -44,6 +45,31 @@ std::optional<LocalHit> cast(const Box& box, const Vec3& o, const Vec3& d, doubl
   Vec3 normal = Vec3::Zero();
   normal[face] = -std::copysign(1.0, d[face]);
   return LocalHit{near, normal};
+}
+
+// A hull: the last face entered before the first one left (Haines, 1991).
+std::optional<LocalHit> cast(const Hull& h, const Vec3& o, const Vec3& d, double reach) {
+  double enter = 0, leave = reach;
+  std::size_t face = h.data->normals.size();
+  for (std::size_t i = 0; i < h.data->normals.size(); ++i) {
+    const double closing = h.data->normals[i].dot(d), above = h.data->normals[i].dot(o) - h.data->offsets[i];
+    if (closing == 0) {
+      if (above > 0) return std::nullopt;
+      continue;
+    }
+    const double there = -above / closing;
+    if (closing < 0) {
+      if (there > enter) {
+        enter = there;
+        face = i;
+      }
+    } else {
+      leave = std::min(leave, there);
+    }
+    if (enter > leave) return std::nullopt;
+  }
+  if (face == h.data->normals.size()) return LocalHit{0, -d};  // It starts inside.
+  return LocalHit{enter, h.data->normals[face]};
 }
 
 // Any convex shape: step along the ray by the distance to the shape over the speed of closing (conservative
@@ -109,6 +135,8 @@ std::optional<RayHit> cast_ray(const Shape& shape, const Pose& pose, const Vec3&
     hit = cast(*sphere, local_origin, local_direction, reach);
   else if (const auto* box = std::get_if<Box>(&shape))
     hit = cast(*box, local_origin, local_direction, reach);
+  else if (const auto* hull = std::get_if<Hull>(&shape))
+    hit = cast(*hull, local_origin, local_direction, reach);
   else if (const auto* facet = std::get_if<Facet>(&shape))
     hit = cast(*facet, local_origin, local_direction, reach);
   else if (is_composite(shape))
