@@ -1,6 +1,7 @@
 // The bench's state and what can be done to it.
 #include "app/session.h"
 
+#include "app/joint_views.h"
 #include "geometry/error.h"
 
 namespace bronvel {
@@ -308,6 +309,13 @@ void Session::rebuild_views() {
   views_.clear();
   for (const Body& body : scene().bodies)
     views_.push_back({body.name, body.shape, {body.position, body.orientation}, body.colour, body.kind, false});
+  joint_views_ = joint_views(
+      scene(),
+      [&](const std::string& name) -> std::optional<Pose> {
+        const Body* body = scene().find(name);
+        return body ? std::optional(Pose{body->position, body->orientation}) : std::nullopt;
+      },
+      [](const std::string&) { return true; });
   const Body* found = scene().find(chosen_);
   chosen_motion_ = found ? std::optional(motion_of(*found)) : std::nullopt;
 }
@@ -346,6 +354,13 @@ void Session::refresh() {
       view.pose = running.world.motion(*handle).pose;
       view.asleep = running.world.asleep(*handle);
     }
+    joint_views_ = joint_views(
+        running.scene,
+        [&](const std::string& name) -> std::optional<Pose> {
+          const auto body = running.find(name);
+          return body ? std::optional(running.world.motion(*body).pose) : std::nullopt;
+        },
+        [&](const std::string& name) { return running.find_joint(name).has_value(); });
     const auto handle = running.find(chosen_);
     chosen_motion_ = handle ? std::optional(running.world.motion(*handle)) : std::nullopt;
     lines = play.take_log();

@@ -88,6 +88,7 @@ class Session : public QObject {
   double time() const;
   std::uint64_t seed() const { return scene().seed; }
   const std::vector<BodyView>& bodies() const { return views_; }
+  const std::vector<BodyView>& joints() const { return joint_views_; }
   std::optional<BodyMotion> chosen_motion() const { return chosen_motion_; }
   const std::deque<LogLine>& log_lines() const { return log_; }
   int script_faults() const { return script_faults_; }
@@ -137,6 +138,7 @@ class Session : public QObject {
   std::unique_ptr<Runner> runner_;
   std::vector<Change> pending_;
   std::vector<BodyView> views_;
+  std::vector<BodyView> joint_views_;
   std::optional<BodyMotion> chosen_motion_;
   std::int64_t tick_ = 0;
   std::deque<LogLine> log_;

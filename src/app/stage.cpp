@@ -53,7 +53,11 @@ void Stage::initializeGL() {
 
 void Stage::paintGL() {
   ++frames_drawn_;
-  if (working_) renderer_.draw(camera_, size(), size() * devicePixelRatio(), session_.bodies(), session_.chosen());
+  if (working_) {
+    std::vector<BodyView> all = session_.bodies();
+    all.insert(all.end(), session_.joints().begin(), session_.joints().end());
+    renderer_.draw(camera_, size(), size() * devicePixelRatio(), all, session_.chosen());
+  }
   notes_->renew();
 }
 
