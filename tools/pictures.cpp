@@ -70,5 +70,13 @@ int main(int argc, char** argv) {
   play_ticks(bench, hand, 225);
   session.pause();
   good = take(bench, folder, "casks") && good;
+  session.stop();
+  session.drop_pending();
+  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/skerrow-crane")) return 1;
+  session.choose("cask");
+  session.play();
+  play_ticks(bench, hand, 300);
+  session.pause();
+  good = take(bench, folder, "crane") && good;
   return good ? 0 : 1;
 }

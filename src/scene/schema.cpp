@@ -83,6 +83,8 @@ Json shape_schema() {
     return closed_object({{"radius", size}, {along, size}}, {"radius", along});
   };
   Json points{{"type", "array"}, {"items", numbers_schema(3)}, {"minItems", 4}};
+  Json mesh_points = points;
+  mesh_points["minItems"] = 3;
   Json corner{{"type", "integer"}, {"minimum", 0}};
   Json triangles{{"type", "array"},
                  {"items", {{"type", "array"}, {"items", corner}, {"minItems", 3}, {"maxItems", 3}}},
@@ -101,16 +103,16 @@ Json shape_schema() {
                                       {"density", number_schema(0, 1e9, true)}},
                                      {"shape"})},
              {"minItems", 1}};
-  Json s =
-      closed_object({{"sphere", sphere},
-                     {"box", box},
-                     {"capsule", round("length")},
-                     {"cylinder", round("height")},
-                     {"cone", round("height")},
-                     {"hull", closed_object({{"points", points}}, {"points"})},
-                     {"mesh", closed_object({{"points", points}, {"triangles", triangles}}, {"points", "triangles"})},
-                     {"height_field", field},
-                     {"compound", closed_object({{"parts", parts}}, {"parts"})}});
+  Json s = closed_object(
+      {{"sphere", sphere},
+       {"box", box},
+       {"capsule", round("length")},
+       {"cylinder", round("height")},
+       {"cone", round("height")},
+       {"hull", closed_object({{"points", points}}, {"points"})},
+       {"mesh", closed_object({{"points", mesh_points}, {"triangles", triangles}}, {"points", "triangles"})},
+       {"height_field", field},
+       {"compound", closed_object({{"parts", parts}}, {"parts"})}});
   s["minProperties"] = 1;
   s["maxProperties"] = 1;
   return s;

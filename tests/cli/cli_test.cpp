@@ -171,3 +171,24 @@ TEST_CASE("each of thirty broken scenes and scripts gives one clear message and 
     CHECK(std::count(r.text.begin(), r.text.end(), '\n') <= 2);
   }
 }
+
+TEST_CASE("a joint can be watched, and its breaking is an event that scripts hear") {
+  const std::string crane = std::string(BRONVEL_TOP) + "/examples/skerrow-crane";
+  const Result held = cli("play " + crane + " --seconds 0.5 --channels cord.reaction,pintle.travel,cord.force.y");
+  CHECK(held.code == 0);
+  CHECK_THAT(held.text, Catch::StartsWith("time,cord.reaction,pintle.travel,cord.force.y\n"));
+  const Result broken = cli("play " + crane + " --seconds 1 --set cask.mass=700 --events -");
+  CHECK_THAT(broken.text, Catch::Contains("\"event\":\"snap\",\"joint\":\"cord\",\"a\":\"jib\",\"b\":\"cask\""));
+  CHECK_THAT(broken.text, Catch::Contains("cord\\tparted at") || Catch::Contains("cord parted at"));
+  const Result wrong = cli("play " + crane + " --seconds 1 --channels cord.height");
+  CHECK(wrong.code == 2);
+  CHECK_THAT(wrong.text, Catch::Contains("known: force, torque, reaction, travel, rate"));
+}
+
+TEST_CASE("threads do not change the digest") {
+  const std::string casks = std::string(BRONVEL_TOP) + "/examples/cask-pyramid";
+  const Result one = cli("play " + casks + " --seconds 2 --digest --threads 1");
+  CHECK(one.code == 0);
+  CHECK(cli("play " + casks + " --seconds 2 --digest --threads 2").text == one.text);
+  CHECK(cli("play " + casks + " --seconds 2 --digest --threads 0").code == 2);
+}

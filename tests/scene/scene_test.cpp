@@ -237,3 +237,88 @@ TEST_CASE("a running scene takes changes without touching the document") {
   CHECK_THROWS_AS(running.set(body, *find_property("surface"), std::string("jam")), Error);
   CHECK_THROWS_AS(running.set(body, *find_property("mass"), -1.0), Error);
 }
+
+namespace {
+
+// A scene of one body, with more put in.
+std::string scene_with(const std::string& shape, const std::string& body = "", const std::string& top = "") {
+  return R"({"bronvel": 1, )" + top + R"("bodies": [{"name": "hook", "shape": )" + shape + body + "}]}";
+}
+
+const std::string ball = R"({"sphere": {"radius": 0.5}})";
+
+}  // namespace
+
+TEST_CASE("joints, groups and shapes of several parts come back as they were written") {
+  const std::string text = R"({"bronvel": 1, "groups": ["gulls", "crew"], "world": {"planar": true}, "bodies": [
+    {"name": "deck", "kind": "static", "shape": {"height_field": {"columns": 2, "rows": 3, "spacing": [1, 2],
+      "heights": [0, 0.5, 0, 0.25, 0, 1]}}, "groups": ["crew"], "meets": ["gulls"]},
+    {"name": "net", "kind": "static", "shape": {"mesh": {"points": [[0,0,0],[1,0,0],[0,0,1]], "triangles": [[0,2,1]]}}},
+    {"name": "sled", "shape": {"compound": {"parts": [{"shape": {"box": {"size": [1, 0.2, 1]}}},
+      {"shape": {"sphere": {"radius": 0.2}}, "position": [0, 0.3, 0], "density": 2}]}}, "inertia": [1, 2, 1.5],
+      "centre_of_mass": [0, 0.1, 0], "locked_turns": "xz", "locked_moves": "z", "sweeping": "always"}],
+    "joints": [{"name": "rope", "kind": "distance", "b": "sled", "anchor_a": [0, 5, 0], "high": 4, "pay_out": 0.1},
+      {"name": "rig", "kind": "six_axis", "a": "deck", "b": "sled",
+       "axes": {"move_x": {"freedom": "limited", "low": -1, "high": 1, "stiffness": 20}, "turn_y": {"freedom": "free"}}},
+      {"name": "door", "kind": "hinge", "a": "net", "b": "sled", "axis": [0, 1, 0], "low": -1, "high": 2,
+       "motor_speed": 1, "motor_most": 30, "breaks_at_torque": 100}]})";
+  const Scene scene = read_scene(text);
+  CHECK(scene.world.planar);
+  CHECK(scene.joints.size() == 3);
+  CHECK(scene.joints[1].axes[0].stiffness == 20);
+  CHECK(scene.joints[1].axes[1].freedom == Freedom::locked);
+  CHECK(scene.joints[1].axes[4].freedom == Freedom::free);
+  CHECK(scene.bodies[2].locked_turns == std::array<bool, 3>{true, false, true});
+  CHECK(read_scene(write_scene(scene)) == scene);
+  const BodySettings deck = settings_of(scene, scene.bodies[0]);
+  CHECK(deck.groups == 4);
+  CHECK(deck.meets == 2);
+  const JointSettings door = settings_of(scene, scene.joints[2]);
+  CHECK((door.frame_a.orientation * Vec3::Unit(0) - Vec3::Unit(1)).norm() < 1e-12);
+  CHECK(door.along.freedom == Freedom::limited);
+  CHECK_NOTHROW(RunningScene(scene).world.step());
+}
+
+TEST_CASE("faulty joints, groups and shapes get one message each, with the place") {
+  const auto joint = [](const std::string& inside) {
+    return R"({"bronvel": 1, "bodies": [{"name": "hook", "shape": {"sphere": {"radius": 0.5}}}],
+ "joints": [{"name": "cord", )" +
+           inside + "}]}";
+  };
+  CHECK_THAT(fault_of(joint(R"("kind": "ball", "b": "hawser")")),
+             Catch::Contains("scene.json:2: ") && Catch::Contains("cord") &&
+                 Catch::Contains("\"hawser\", which is not in the scene"));
+  CHECK_THAT(fault_of(joint(R"("kind": "ball")")), Catch::Contains("has no \"b\""));
+  CHECK_THAT(fault_of(joint(R"("kind": "glue", "b": "hook")")), Catch::Contains("wants one of ball, hinge"));
+  CHECK_THAT(fault_of(joint(R"("kind": "ball", "a": "hook", "b": "hook")")), Catch::Contains("ties hook to itself"));
+  CHECK_THAT(fault_of(joint(R"("kind": "hinge", "b": "hook", "axis": [0, 0, 0])")),
+             Catch::Contains("direction that is not zero"));
+  CHECK_THAT(fault_of(joint(R"("kind": "hinge", "b": "hook", "low": 2, "high": 1)")),
+             Catch::Contains("low limit is above"));
+  CHECK_THAT(fault_of(joint(R"("kind": "hinge", "b": "hook", "low": null)")), Catch::Contains("wants a number"));
+  CHECK_THAT(fault_of(joint(R"("kind": "hinge", "b": "hook", "stifness": 4)")),
+             Catch::Contains("is not a name known here"));
+  CHECK_THAT(fault_of(joint(R"("kind": "six_axis", "b": "hook", "axes": {"move_w": {}})")), Catch::Contains("move_w"));
+  CHECK_THAT(fault_of(joint(R"("kind": "six_axis", "b": "hook", "axes": {"move_x": {"freedom": "loose"}})")),
+             Catch::Contains("locked, limited, free"));
+  CHECK_THAT(fault_of(R"({"bronvel": 1, "bodies": [{"name": "hook", "shape": {"sphere": {"radius": 0.5}}}],
+ "joints": [{"name": "hook", "kind": "ball", "b": "hook"}]})"),
+             Catch::Contains("name of a body or another joint"));
+  CHECK_THAT(fault_of(scene_with(ball, R"(, "groups": ["gulls"])")), Catch::Contains("not among the scene's groups"));
+  CHECK_THAT(fault_of(scene_with(ball, R"(, "inertia": [1, 1, 9])")), Catch::Contains("no body has that"));
+  CHECK_THAT(fault_of(scene_with(ball, R"(, "locked_turns": "w")")), Catch::Contains("none, x, y, z"));
+  CHECK_THAT(fault_of(scene_with(R"({"compound": {"parts": []}})")), Catch::Contains("at least one part"));
+  CHECK_THAT(
+      fault_of(scene_with(
+          R"({"compound": {"parts": [{"shape": {"mesh": {"points": [[0,0,0],[1,0,0],[0,0,1]], "triangles": [[0,2,1]]}}}]}})")),
+      Catch::Contains("convex"));
+  CHECK_THAT(fault_of(scene_with(R"({"mesh": {"points": [[0,0,0],[1,0,0],[0,0,1]], "triangles": [[0,1,9]]}})")),
+             Catch::Contains("names point 10 of 3"));
+  CHECK_THAT(fault_of(scene_with(R"({"mesh": {"points": [[0,0,0],[1,0,0],[0,0,1]], "triangles": [[0,1,-2]]}})")),
+             Catch::Contains("whole number"));
+  CHECK_THAT(fault_of(scene_with(R"({"mesh": {"points": [[0,0,0],[1,0,0],[0,0,1]], "triangles": [[0,2,1]]}})")),
+             Catch::Contains("a dynamic body can't be a mesh"));
+  CHECK_THAT(fault_of(scene_with(R"({"height_field": {"columns": 3, "rows": 2, "spacing": [1, 1], "heights": [1, 2]}})",
+                                 R"(, "kind": "static")")),
+             Catch::Contains("6 heights"));
+}

@@ -1,4 +1,6 @@
--- watch_cord.lua: says how hard the cord pulled when it parted
+-- watch_cord.lua: how hard the cord pulled
+-- when it parted
 function on.snap(joint)
-  print(joint.name, "parted at", joint.force:length(), "N")
+  local pull = joint.force:length()
+  print(joint.name, "parted at", pull, "N")
 end
