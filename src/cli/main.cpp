@@ -72,8 +72,9 @@ int run(int argc, char** argv) {
   std::string prove_only;
   bool prove_json = false;
   auto* prove_call = app.add_subcommand("prove", "compare the physics with closed forms and print a table");
-  prove_call->add_option("subject", prove_only,
-                         "one subject only: bounce, friction, motion, momentum, stacks, sweep, joints, rate");
+  prove_call->add_option(
+      "subject", prove_only,
+      "one subject only: bounce, friction, motion, momentum, stacks, sweep, joints, rate, same_bits");
   prove_call->add_flag("--json", prove_json, "as JSON");
 
   auto* schema_call = app.add_subcommand("schema", "print the JSON Schema of scene.json");

@@ -177,7 +177,7 @@ Measure pulley_length(const Frames& f, const JointSettings& s) {
 int only_turn(const std::array<JointAxis, 6>& axes) {
   int found = -1, count = 0;
   for (int k = 0; k < 3; ++k) {
-    if (axes[static_cast<std::size_t>(3 + k)].freedom == Freedom::locked) continue;
+    if (axes[static_cast<std::size_t>(k) + 3].freedom == Freedom::locked) continue;
     found = k;
     ++count;
   }
@@ -190,11 +190,11 @@ void add_six_axes(std::vector<JointRow>& rows, const Frames& f, const JointRecor
   const int k = only_turn(axes);
   if (k >= 0) {
     add_common_axis(rows, f, k);
-    add_axis(rows, turn_about(hinge_angle(f, k, joint.angle), f.axes_a.col(k)), axes[static_cast<std::size_t>(3 + k)]);
+    add_axis(rows, turn_about(hinge_angle(f, k, joint.angle), f.axes_a.col(k)), axes[static_cast<std::size_t>(k) + 3]);
     return;
   }
   const RelativeTurn t = relative_turn(f);
-  for (int i = 0; i < 3; ++i) add_axis(rows, turn_part(f, t, i), axes[static_cast<std::size_t>(3 + i)]);
+  for (int i = 0; i < 3; ++i) add_axis(rows, turn_part(f, t, i), axes[static_cast<std::size_t>(i) + 3]);
 }
 
 }  // namespace

@@ -258,7 +258,8 @@ void refresh_pushes(const WorldState& state, JointSystem& sys) {
 bool awake(const WorldState& state, BodyHandle body) {
   if (body.index == no_body) return false;
   const BodyRecord& record = state.records[body.index];
-  return record.dynamic() ? !record.asleep : !state.motions[body.index].velocity.isZero();
+  const Motion& m = state.motions[body.index];
+  return record.dynamic() ? !record.asleep : !m.velocity.isZero() || !m.angular_velocity.isZero();
 }
 
 }  // namespace

@@ -150,7 +150,11 @@ class Scratch {
  public:
   Scratch() = default;
   Scratch(const Scratch&) {}
-  Scratch& operator=(const Scratch&) { return *this; }
+  Scratch& operator=(const Scratch& other) {
+    if (this == &other) return *this;
+    held_.reset();
+    return *this;
+  }
   ~Scratch() = default;
   T& operator*() const {
     if (!held_) held_ = std::make_shared<T>();

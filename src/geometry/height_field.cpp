@@ -99,7 +99,9 @@ void HeightFieldData::along(const Vec3& origin, const Vec3& direction, double re
   const double stride = std::min(spacing_x, spacing_z);
   const double across = std::hypot(direction.x(), direction.z());
   const double step = across > 1e-9 ? stride / across : far_end - near_end + 1;
-  for (double t = near_end; t <= far_end; t += step) {
+  const auto steps = static_cast<std::int64_t>((far_end - near_end) / step);
+  for (std::int64_t i = 0; i <= steps; ++i) {
+    const double t = near_end + static_cast<double>(i) * step;
     const Vec3 from = origin + t * direction, to = origin + std::min(t + step, far_end) * direction;
     near({from.cwiseMin(to).array() - 1e-9, from.cwiseMax(to).array() + 1e-9}, found);
   }

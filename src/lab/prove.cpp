@@ -30,8 +30,9 @@ void Findings::absolute(const std::string& experiment, double expected, double g
 
 const std::vector<Subject>& subjects() {
   static const std::vector<Subject> all{
-      {"bounce", prove_bounce}, {"friction", prove_friction}, {"motion", prove_motion}, {"momentum", prove_momentum},
-      {"stacks", prove_stacks}, {"sweep", prove_sweep},       {"joints", prove_joints}, {"rate", prove_rate}};
+      {"bounce", prove_bounce},     {"friction", prove_friction}, {"motion", prove_motion},
+      {"momentum", prove_momentum}, {"stacks", prove_stacks},     {"sweep", prove_sweep},
+      {"joints", prove_joints},     {"rate", prove_rate},         {"same_bits", prove_same_bits}};
   return all;
 }
 

@@ -52,5 +52,6 @@ void prove_stacks(Findings& findings);
 void prove_sweep(Findings& findings);
 void prove_joints(Findings& findings);
 void prove_rate(Findings& findings);
+void prove_same_bits(Findings& findings);
 
 }  // namespace bronvel

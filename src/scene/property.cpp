@@ -207,6 +207,7 @@ std::vector<JointProperty> make_joint_list() {
   constexpr const char* breaks = "When does it break?";
   std::vector<JointProperty> list;
   std::vector<std::string> joint_words;
+  joint_words.reserve(7);
   for (int i = 0; i < 7; ++i) joint_words.push_back(joint_word(static_cast<JointKind>(i)));
   list.push_back(word("kind", "kind", what, joint_words, &SceneJoint::kind,
                       "ball turns every way; hinge about its axis; slider moves along it; fixed not at all; distance "
