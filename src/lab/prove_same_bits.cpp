@@ -20,8 +20,8 @@ World heap(int threads) {
       body.shape = Box{{0.6, 0.5, 0.55}};
     else
       body.shape = Sphere{0.3};
-    world.create(body, {{{0.68 * (i % row) + 0.01 * (i % 7) - 4, 0.4 + 0.65 * (i / (row * row)),
-                          0.68 * (i / row % row) + 0.01 * (i % 5) - 4}}});
+    const int column = i % row, line = i / row % row, layer = i / (row * row);
+    world.create(body, {{{0.68 * column + 0.01 * (i % 7) - 4, 0.4 + 0.65 * layer, 0.68 * line + 0.01 * (i % 5) - 4}}});
   }
   return world;
 }
