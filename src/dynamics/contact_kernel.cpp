@@ -504,18 +504,25 @@ void solve_blocks(ContactBlock<double>* f, std::size_t n, BlockRoll<double>* r, 
   HWY_DYNAMIC_DISPATCH(solve_double)(f, n, r, m, p);
 }
 
+namespace {
+
+const char* name_of(std::int64_t target) {
+  const char* name = hwy::TargetName(static_cast<std::uint32_t>(target));
+  return std::strcmp(name, "Unknown") == 0 ? "plain" : name;  // It has no name for code without vectors.
+}
+
+}  // namespace
+
 std::vector<const char*> kernel_targets() {
   std::vector<const char*> names;
-  for (const auto target : hwy::SupportedAndGeneratedTargets())
-    names.push_back(hwy::TargetName(static_cast<std::uint32_t>(target)));
+  for (const auto target : hwy::SupportedAndGeneratedTargets()) names.push_back(name_of(target));
   return names;
 }
 
 void use_target(const char* name) {
   hwy::SetSupportedTargetsForTest(0);
   for (const auto target : hwy::SupportedAndGeneratedTargets())
-    if (std::strcmp(hwy::TargetName(static_cast<std::uint32_t>(target)), name) == 0)
-      hwy::SetSupportedTargetsForTest(static_cast<std::uint32_t>(target));
+    if (std::strcmp(name_of(target), name) == 0) hwy::SetSupportedTargetsForTest(static_cast<std::uint32_t>(target));
   hwy::GetChosenTarget().Update(hwy::SupportedTargets());
 }
 

@@ -100,6 +100,7 @@ Bounds grown_bounds(const BodyRecord& record, const Part& part, const Pose& pose
 
 // Bodies of several parts: which part is near which.
 void update_parts(WorldState& state) {
+  if (state.near.empty()) return;
   for (Pair& pair : state.pairs)
     if (several_parts(state.records[pair.a]) || several_parts(state.records[pair.b])) pair.seen = false;
   std::vector<std::uint32_t> parts_a, parts_b;
@@ -132,10 +133,6 @@ void update_parts(WorldState& state) {
   }
   state.near.resize(kept);
 }
-
-}  // namespace
-
-namespace {
 
 // A part in the scene, without copying it where the shape is its own only part.
 struct PlacedPart {

@@ -229,11 +229,12 @@ double top_speed(const WorldState& state, std::uint32_t body, double h) {
 void resolve_impacts(WorldState& state, double h) {
   state.struck_at.assign(state.motions.size(), 0.0);
   std::vector<double>& fastest = state.top_speed;
-  fastest.resize(state.motions.size());
   constexpr std::size_t worth_sharing = 500;
   state.team->each(state.motions.size(), worth_sharing, [&](std::size_t i) {
     const auto body = static_cast<std::uint32_t>(i);
-    fastest[i] = state.records[i].alive && !state.records[i].asleep ? top_speed(state, body, h) : 0;
+    // Of the whole tick: the gaps that it is held against are those of the tick's start.
+    if (state.records[i].alive && !state.records[i].asleep)
+      fastest[i] = std::max(fastest[i], top_speed(state, body, h));
   });
   const auto look = [&](Pair& pair) {
     if (!pair.fast) return find_hit(state, pair, h);

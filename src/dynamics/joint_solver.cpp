@@ -18,14 +18,10 @@ constexpr int rounds_with_contacts = 3;
 
 const Motion scene_motion{};
 
-std::uint32_t index_or_none(BodyHandle body) {
-  return body.index;  // A handle that names no body has the largest index.
-}
-
-constexpr std::uint32_t no_body = std::numeric_limits<std::uint32_t>::max();
+constexpr std::uint32_t no_body = BodyHandle{}.index;
 
 JointEnds ends_of(const WorldState& state, const std::vector<Motion>& motions, const JointRecord& joint) {
-  const std::uint32_t a = index_or_none(joint.settings.a), b = index_or_none(joint.settings.b);
+  const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
   return {a == no_body ? scene_motion : motions[a], b == no_body ? scene_motion : motions[b],
           a == no_body ? Vec3(Vec3::Zero()) : state.records[a].mass.centre,
           b == no_body ? Vec3(Vec3::Zero()) : state.records[b].mass.centre};
@@ -87,7 +83,7 @@ void lay_out(const WorldState& state, JointSystem& sys) {
     for (const auto& [i, i_is_a] : ends)
       for (const auto& [j, j_is_a] : ends) {
         if (i < j) continue;
-        sys.terms.push_back({i, j, body, i_is_a, j_is_a, 0});
+        sys.terms.push_back({i, j, i_is_a, j_is_a, 0});
         entries.emplace_back(static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(j), 1.0);
       }
   sys.matrix.resize(count, count);
@@ -306,7 +302,7 @@ bool begin_joints(WorldState& state) {
     const JointRecord& joint = state.joints[j];
     const std::size_t first = sys.rows.size();
     add_joint_rows(joint, ends_of(state, state.motions, joint), sys.rows);
-    const std::uint32_t a = index_or_none(joint.settings.a), b = index_or_none(joint.settings.b);
+    const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
     for (const std::uint32_t body : {a, b})
       if (body != no_body) sys.bodies.push_back(body);
     for (std::size_t i = first; i < sys.rows.size(); ++i) {

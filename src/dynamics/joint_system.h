@@ -33,7 +33,7 @@ struct JointSystem {
 
   // The matrix and where each product of two rows goes.
   struct Term {
-    std::uint32_t row, column, body;
+    std::uint32_t row, column;
     bool row_is_a, column_is_a;
     Eigen::Index slot;
   };

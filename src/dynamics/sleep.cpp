@@ -62,7 +62,7 @@ void put_to_sleep(WorldState& state) {
     const std::uint32_t root_a = find_root(parent, a), root_b = find_root(parent, b);
     parent[std::max(root_a, root_b)] = std::min(root_a, root_b);
   }
-  // An island is as awake as its liveliest body. A mover beneath keeps it awake.
+  // An island is as awake as its liveliest body. A mover beneath it, or that holds it, keeps it awake.
   std::vector<double>& least = state.still;
   least.assign(state.records.size(), 1e300);
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
@@ -71,13 +71,22 @@ void put_to_sleep(WorldState& state) {
     double& island = least[find_root(parent, i)];
     island = std::min(island, record.asleep ? 1e300 : record.still_for);
   }
+  const auto keep_awake = [&](std::uint32_t mover, std::uint32_t rider) {
+    if (!is_dynamic(state, rider) || mover >= state.records.size()) return;
+    const Motion& motion = state.motions[mover];
+    const bool moving = state.records[mover].settings.kind == MotionKind::kinematic &&
+                        (!motion.velocity.isZero() || !motion.angular_velocity.isZero());
+    if (moving) least[find_root(parent, rider)] = 0;
+  };
   for (const Pair& pair : state.pairs) {
     if (!pair.alive || !pair.touching) continue;
-    for (const auto& [mover, rider] : {std::pair{pair.a, pair.b}, std::pair{pair.b, pair.a}}) {
-      const bool moving = state.records[mover].settings.kind == MotionKind::kinematic &&
-                          (!state.motions[mover].velocity.isZero() || !state.motions[mover].angular_velocity.isZero());
-      if (moving && state.records[rider].dynamic()) least[find_root(parent, rider)] = 0;
-    }
+    keep_awake(pair.a, pair.b);
+    keep_awake(pair.b, pair.a);
+  }
+  for (const JointRecord& joint : state.joints) {
+    if (!joint.alive) continue;
+    keep_awake(joint.settings.a.index, joint.settings.b.index);
+    keep_awake(joint.settings.b.index, joint.settings.a.index);
   }
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
     BodyRecord& record = state.records[i];

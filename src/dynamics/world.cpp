@@ -291,7 +291,7 @@ void World::move_to(BodyHandle body, const Pose& pose) {
     throw Error("move_to", "wants a rotation that is not zero");
   if (state_->records[i].settings.kind != MotionKind::kinematic)
     throw Error("move_to", "wants a kinematic body", "make it kinematic, or use place");
-  state_->stirred = true;
+  wake_island(*state_, i);
   state_->records[i].target = Pose{pose.position, pose.orientation.normalized()};
 }
 
@@ -401,6 +401,7 @@ void World::step() {
   s.spin_before.resize(s.motions.size());
   s.velocity_before.resize(s.motions.size());
   s.velocity_free.resize(s.motions.size());
+  s.top_speed.assign(s.motions.size(), 0.0);
   head_for_targets(s);
   wake_touched(s);
   update_pairs(s);

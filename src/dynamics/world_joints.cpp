@@ -28,6 +28,13 @@ void wake_ends(WorldState& state, const JointSettings& settings) {
     if (body != BodyHandle{}) wake_island(state, body.index);
 }
 
+// The bodies may meet from now on: they are looked for among each other's neighbours again.
+void look_around(WorldState& state, const JointSettings& settings) {
+  wake_ends(state, settings);
+  for (const BodyHandle body : {settings.a, settings.b})
+    if (body != BodyHandle{}) state.records[body.index].moved = true;
+}
+
 // Lists again which bodies the joint keeps from colliding.
 void keep_apart(WorldState& state, const JointSettings& settings) {
   if (settings.bodies_meet || settings.a == BodyHandle{} || settings.b == BodyHandle{}) return;
@@ -62,9 +69,7 @@ JointHandle World::join(const JointSettings& settings) {
 
 void World::cut(JointHandle joint) {
   const std::uint32_t j = joint_index(*state_, joint);
-  wake_ends(*state_, state_->joints[j].settings);
-  for (const BodyHandle body : {state_->joints[j].settings.a, state_->joints[j].settings.b})
-    if (body != BodyHandle{}) state_->records[body.index].moved = true;
+  look_around(*state_, state_->joints[j].settings);
   forget_joint(*state_, j);
 }
 
@@ -78,7 +83,7 @@ void World::change(JointHandle joint, const JointSettings& settings) {
   state_->joints[j].settings = settings;
   keep_apart(*state_, settings);
   mark_jointed(*state_);
-  wake_ends(*state_, settings);
+  look_around(*state_, settings);
 }
 
 bool World::alive(JointHandle joint) const {

@@ -201,7 +201,7 @@ struct WorldState {
   std::vector<ActiveEnds> active_ends;  ///< of each active pair
   std::vector<std::vector<std::pair<std::uint32_t, std::uint32_t>>> met;  ///< by worker: bodies whose boxes overlap
   std::vector<Motion> at_start;                                           ///< motions at the tick's start
-  std::vector<double> top_speed;      ///< of any point of each body in this sub-step, m/s
+  std::vector<double> top_speed;      ///< of any point of each body so far in this tick, m/s
   std::vector<std::uint32_t> island;  ///< by body: another body of its island, or itself
   std::vector<double> still;          ///< by body: of its island, s
   std::vector<char> struck;           ///< by body: hit in this round

@@ -132,6 +132,48 @@ TEST_CASE("a motor keeps its body awake") {
   CHECK_FALSE(world.asleep(a));
 }
 
+TEST_CASE("a mover too slow to keep anything awake still draws what it holds along") {
+  for (const bool told : {false, true}) {
+    World world({.gravity = Vec3::Zero()});
+    BodySettings tug = ball();
+    tug.kind = MotionKind::kinematic;
+    const BodyHandle mover = world.create(tug, {});
+    BodySettings towed = ball();
+    towed.may_sleep = true;
+    const BodyHandle body = world.create(towed, {{{1, 0, 0}}});
+    JointSettings rod = hang(body, JointKind::distance, Vec3::Zero());
+    rod.a = mover;
+    rod.along.freedom = Freedom::limited;
+    rod.along.low = rod.along.high = 1;
+    world.join(rod);
+    for (int i = 0; i < 60; ++i) world.step();
+    CHECK(world.asleep(body));
+    if (!told) world.set_velocity(mover, {-0.01, 0, 0});
+    for (int i = 1; i <= 120; ++i) {
+      if (told) world.move_to(mover, {{-0.01 * i / 60, 0, 0}});
+      world.step();
+    }
+    CHECK(world.motion(body).pose.position.x() == Approx(0.98).margin(1e-9));
+  }
+}
+
+TEST_CASE("bodies that a changed joint lets meet do meet") {
+  World world({.gravity = Vec3::Zero()});
+  const BodyHandle a = world.create(ball(), {{{-0.05, 0, 0}}});
+  const BodyHandle b = world.create(ball(), {{{0.05, 0, 0}}});
+  JointSettings rope = hang(b, JointKind::distance, Vec3::Zero());
+  rope.a = a;
+  rope.along.freedom = Freedom::limited;
+  rope.along.high = 5;
+  const JointHandle joint = world.join(rope);
+  for (int i = 0; i < 30; ++i) world.step();
+  CHECK(world.motion(b).pose.position.x() == 0.05);
+  rope.bodies_meet = true;
+  world.change(joint, rope);
+  for (int i = 0; i < 60; ++i) world.step();
+  CHECK(world.motion(b).pose.position.x() - world.motion(a).pose.position.x() > 0.19);
+}
+
 TEST_CASE("a crate on the floor at the end of a slack rope rests as if there were none") {
   World world({});
   world.create({.kind = MotionKind::fixed, .shape = Box{{20, 1, 20}}}, {{{0, -0.5, 0}}});
