@@ -59,6 +59,7 @@ struct BodySettings {
   Locks locks{};
   Sweeping sweeping = Sweeping::automatic;
   std::uint32_t groups = 1;           ///< bits
+  std::uint32_t labels = 0;           ///< bits that zones know bodies by
   std::uint32_t meets = 0xFFFFFFFFU;  ///< bits of the groups it collides with; both bodies must agree
 };
 

@@ -253,7 +253,7 @@ void update_pairs(WorldState& state) {
     BodyRecord& record = state.records[i];
     if (!record.alive || (record.asleep && !record.moved)) return;
     const Motion& motion = state.motions[i];
-    const double speed = (motion.velocity + state.settings.gravity * (record.settings.gravity_factor * dt)).norm();
+    const double speed = (motion.velocity + state.gravity_on(i) * (record.settings.gravity_factor * dt)).norm();
     record.heading = dt * (std::max(speed, motion.velocity.norm()) + motion.angular_velocity.norm() * record.radius);
     record.bounds = shape_bounds(record.settings.shape, shape_pose(record, motion)).grown(record.heading + least_reach);
     record.left_padding = !state.broad_phase.padded(record.leaf).contains(record.bounds);

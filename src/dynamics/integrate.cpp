@@ -42,7 +42,7 @@ Vec3 steady_acceleration(const WorldState& state, std::uint32_t body) {
   const BodyRecord& record = state.records[body];
   if (!record.dynamic() || record.asleep) return Vec3::Zero();
   const Vec3& inverse_mass = state.motions[body].inverse_mass;
-  const Vec3 weight = record.settings.mass * record.settings.gravity_factor * state.settings.gravity;
+  const Vec3 weight = record.settings.mass * record.settings.gravity_factor * state.gravity_on(body);
   return inverse_mass.cwiseProduct(weight + record.force);
 }
 
@@ -55,14 +55,21 @@ void integrate_velocities(WorldState& state, double h) {
     state.velocity_before[i] = motion.velocity;
     state.spin_before[i] = motion.angular_velocity;
     motion.velocity += h * steady_acceleration(state, static_cast<std::uint32_t>(i));
-    const double linear = settings.linear_damping + settings.linear_drag / settings.mass;
+    const Medium* medium = state.media.empty() ? nullptr : &state.media[i];
+    const Vec3 wind = medium ? medium->wind : Vec3::Zero();
+    const double damping = settings.linear_damping + (medium ? medium->linear_damping : 0);
+    // Drag works against the motion through the air, damping against motion as such: in still air the two are one step.
+    const double linear = (wind.isZero() ? damping : 0) + settings.linear_drag / settings.mass;
     const double quadratic = 0.5 * state.settings.air_density * settings.drag_area / settings.mass;
     if (linear > 0 || quadratic > 0) {
-      const double speed = motion.velocity.norm();
-      if (speed > 0) motion.velocity *= dragged(speed, linear, quadratic, h) / speed;
+      const Vec3 through = motion.velocity - wind;
+      const double speed = through.norm();
+      if (speed > 0) motion.velocity = wind + through * (dragged(speed, linear, quadratic, h) / speed);
     }
+    if (!wind.isZero()) motion.velocity /= 1 + h * damping;
     motion.angular_velocity += h * (motion.inverse_inertia * record.torque);
-    if (settings.angular_damping > 0) motion.angular_velocity /= 1 + h * settings.angular_damping;
+    const double spin_damping = settings.angular_damping + (medium ? medium->angular_damping : 0);
+    if (spin_damping > 0) motion.angular_velocity /= 1 + h * spin_damping;
     state.velocity_free[i] = motion.velocity;
   });
 }

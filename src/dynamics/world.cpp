@@ -13,6 +13,7 @@
 #include "dynamics/sleep.h"
 #include "dynamics/team.h"
 #include "dynamics/world_state.h"
+#include "dynamics/zones.h"
 #include "geometry/error.h"
 
 namespace bronvel {
@@ -388,6 +389,7 @@ void World::step() {
     s.contact_count = 0;
     s.faults.clear();
     s.snaps.clear();
+    s.zone_events.clear();
     s.times = {};
     ++s.tick;
     return;
@@ -402,6 +404,7 @@ void World::step() {
   s.velocity_before.resize(s.motions.size());
   s.velocity_free.resize(s.motions.size());
   s.top_speed.assign(s.motions.size(), 0.0);
+  apply_zones(s);
   head_for_targets(s);
   wake_touched(s);
   update_pairs(s);
@@ -457,6 +460,7 @@ void World::step() {
   watch.lap(times.solve);
   report_contacts(s);
   if (jointed) report_joints(s);
+  update_zones(s);
   put_to_sleep(s);
   watch.lap(times.report);
   all.lap(times.whole);

@@ -9,6 +9,7 @@
 #include "dynamics/body.h"
 #include "dynamics/events.h"
 #include "dynamics/joint.h"
+#include "dynamics/zone.h"
 #include "geometry/ray.h"
 
 namespace bronvel {
@@ -116,10 +117,19 @@ class World {
   void change(JointHandle joint, const JointSettings& settings);
   JointReading reading(JointHandle joint) const;  ///< of the last tick
 
+  // Zones. A new one first senses at the end of the next tick; a change counts from the next tick.
+  ZoneHandle add_zone(const ZoneSettings& settings);
+  void remove(ZoneHandle zone);
+  bool alive(ZoneHandle zone) const;
+  const ZoneSettings& zone_settings(ZoneHandle zone) const;
+  void change(ZoneHandle zone, const ZoneSettings& settings);
+  std::vector<BodyHandle> inside(ZoneHandle zone) const;  ///< in order of their index, as of the last tick
+
   // What the last tick did, in a fixed order: by the lower body index, then the higher.
   std::span<const ContactEvent> contacts() const;
   std::span<const SnapEvent> snaps() const;  ///< joints that broke
   std::span<const FaultEvent> faults() const;
+  std::span<const ZoneEvent> zone_events() const;  ///< by zone, then by body
 
   // Questions
   std::optional<WorldRayHit> ray(const Vec3& origin, const Vec3& direction, double reach,
@@ -128,6 +138,8 @@ class World {
   std::vector<BodyHandle> overlapping(const Shape& shape, const Pose& pose, std::uint32_t groups = 0xFFFFFFFFU) const;
   /// The body nearest to the point, no farther than `reach` m.
   std::optional<WorldNearest> nearest(const Vec3& point, double reach, std::uint32_t groups = 0xFFFFFFFFU) const;
+  /// The body's own point nearest to the point, no farther than `reach` m.
+  std::optional<WorldNearest> nearest_on(BodyHandle body, const Vec3& point, double reach) const;
   /// Moves the shape along `way` without turning; the first body that it meets, `distance` being how far it came (m).
   std::optional<WorldNearest> sweep(const Shape& shape, const Pose& pose, const Vec3& way,
                                     std::uint32_t groups = 0xFFFFFFFFU) const;

@@ -1,8 +1,8 @@
 // Questions to the world: rays, overlaps, nearest points, sweeps.
+#include "dynamics/body_distance.h"
 #include "dynamics/contact_pairs.h"
 #include "dynamics/world.h"
 #include "dynamics/world_state.h"
-#include "geometry/distance.h"
 #include "geometry/error.h"
 #include "geometry/parts.h"
 
@@ -21,33 +21,6 @@ void check(const Shape& shape, const Pose& pose, const char* call) {
 
 Pose pose_of(const WorldState& state, std::uint32_t i) {
   return shape_pose(state.records[i], state.motions[i]);
-}
-
-// Surface to surface; the normal points away from the body. Of a body of several parts the nearest within `reach`;
-// with none there the distance is beyond it.
-WorldNearest between(const WorldState& state, std::uint32_t i, const Shape& shape, const Pose& pose, double reach) {
-  const Pose body_pose = pose_of(state, i);
-  const Shape& whole = state.records[i].settings.shape;
-  WorldNearest best{{i, state.records[i].generation}, reach + 1};
-  const auto look = [&](const Shape& part, const Pose& part_pose) {
-    const Convex body(part, part_pose), other(shape, pose);
-    const Separation apart = separation_of(body, other);
-    const double distance = apart.distance - body.radius() - other.radius();
-    if (distance < best.distance) best = {best.body, distance, apart.on_a + apart.normal * body.radius(), apart.normal};
-  };
-  if (!is_composite(whole)) {
-    best.distance = 1e300;
-    look(whole, body_pose);
-    return best;
-  }
-  const Pose back{body_pose.orientation.conjugate() * -body_pose.position, body_pose.orientation.conjugate()};
-  std::vector<std::uint32_t> parts;
-  parts_near(whole, shape_bounds(shape, pose).grown(reach).turned(back), parts);
-  for (const std::uint32_t p : parts) {
-    const Part part = part_of(whole, p);
-    look(part.shape, body_pose * part.pose);
-  }
-  return best;
 }
 
 }  // namespace
@@ -80,7 +53,8 @@ std::vector<BodyHandle> World::overlapping(const Shape& shape, const Pose& pose,
   check(shape, pose, "overlapping");
   std::vector<BodyHandle> found;
   state_->broad_phase.overlapping(shape_bounds(shape, pose), [&](std::uint32_t i) {
-    if ((state_->records[i].settings.groups & groups) != 0 && between(*state_, i, shape, pose, 0).distance <= 0)
+    if ((state_->records[i].settings.groups & groups) != 0 &&
+        distance_to_body(*state_, i, shape, pose, 0).distance <= 0)
       found.push_back({i, state_->records[i].generation});
     return true;
   });
@@ -94,13 +68,20 @@ std::optional<WorldNearest> World::nearest(const Vec3& point, double reach, std:
   std::optional<WorldNearest> best;
   state_->broad_phase.overlapping(Bounds{point, point}.grown(std::max(reach, 0.0)), [&](std::uint32_t i) {
     if ((state_->records[i].settings.groups & groups) == 0) return true;
-    const WorldNearest here = between(*state_, i, dot, {point, Quat::Identity()}, reach);
+    const WorldNearest here = distance_to_body(*state_, i, dot, {point, Quat::Identity()}, reach);
     if (here.distance > reach) return true;
     if (!best || here.distance < best->distance || (here.distance == best->distance && i < best->body.index))
       best = here;
     return true;
   });
   return best;
+}
+
+std::optional<WorldNearest> World::nearest_on(BodyHandle body, const Vec3& point, double reach) const {
+  check(point, "nearest");
+  const std::uint32_t i = state_->index_of(body);
+  const WorldNearest near = distance_to_body(*state_, i, Sphere{1e-6}, {point, Quat::Identity()}, reach);
+  return near.distance <= reach ? std::optional(near) : std::nullopt;
 }
 
 namespace {
@@ -118,7 +99,7 @@ std::optional<WorldNearest> first_met(const WorldState& state, const Shape& shap
     double travelled = 0;
     for (int step = 0; step < 64; ++step) {
       const Pose here{pose.position + direction * travelled, pose.orientation};
-      WorldNearest near = between(state, i, shape, here, length - travelled);
+      WorldNearest near = distance_to_body(state, i, shape, here, length - travelled);
       const double closing = -near.normal.dot(direction);
       if (near.distance <= 1e-6 && closing > 1e-9) {
         near.distance = travelled;

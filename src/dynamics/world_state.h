@@ -139,6 +139,23 @@ struct JointRecord {
   Vec3 angular_impulse = Vec3::Zero();  ///< on B about its anchor, N·m·s
 };
 
+/// A zone's insides.
+struct ZoneRecord {
+  ZoneSettings settings;
+  std::uint32_t generation = 0;
+  bool alive = false;
+  std::vector<BodyHandle> inside;  ///< sorted
+  std::vector<BodyHandle> sensed;  ///< scratch
+};
+
+/// What zones make of gravity and air for one body.
+struct Medium {
+  Vec3 gravity = Vec3::Zero();  ///< m/s²
+  Vec3 wind = Vec3::Zero();     ///< m/s
+  double linear_damping = 0;    ///< added to the body's own, 1/s
+  double angular_damping = 0;   ///< added to the body's own, 1/s
+};
+
 struct JointSystem;
 struct ContactSystem;
 struct ImpactScratch;
@@ -185,6 +202,9 @@ struct WorldState {
   std::unordered_map<std::uint64_t, int> kept_apart;  ///< how many joints say that two bodies do not meet
   std::vector<ContactEvent> contacts;                 ///< the first contact_count; the rest keep their room for later
   std::size_t contact_count = 0;
+  std::vector<ZoneRecord> zones;
+  std::vector<ZoneEvent> zone_events;
+  std::vector<Medium> media;  ///< by body; empty when no zone has a field
   std::vector<SnapEvent> snaps;
   std::vector<FaultEvent> faults;
 
@@ -210,6 +230,8 @@ struct WorldState {
   std::vector<Vec3> spin_before;      ///< angular velocity then
   std::vector<Vec3> velocity_free;    ///< as smooth forces alone would have it at the sub-step's end
 
+  /// Gravity where the body is, zones counted, m/s².
+  const Vec3& gravity_on(std::size_t body) const { return media.empty() ? settings.gravity : media[body].gravity; }
   std::uint32_t index_of(BodyHandle body) const;  ///< throws Error when the body is gone
   double tick_length() const { return 1.0 / settings.tick_rate; }
 };

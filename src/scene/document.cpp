@@ -12,8 +12,8 @@ namespace {
 auto parts(const Body& b) {
   return std::tie(b.name, b.kind, b.shape, b.position, b.velocity, b.angular_velocity, b.mass, b.surface, b.restitution,
                   b.friction, b.gravity_factor, b.linear_damping, b.angular_damping, b.linear_drag, b.drag_area,
-                  b.solid, b.may_sleep, b.centre_of_mass, b.inertia, b.sweeping, b.locked_moves, b.locked_turns,
-                  b.groups, b.meets, b.colour, b.tags, b.scripts);
+                  b.solid, b.reports, b.may_sleep, b.centre_of_mass, b.inertia, b.sweeping, b.locked_moves,
+                  b.locked_turns, b.groups, b.meets, b.colour, b.tags, b.scripts);
 }
 
 auto parts(const SceneJoint& j) {
@@ -22,11 +22,26 @@ auto parts(const SceneJoint& j) {
                   j.bodies_meet, j.breaks_at_force, j.breaks_at_torque, j.axes);
 }
 
+auto parts(const SceneZone& z) {
+  return std::tie(z.name, z.shape, z.position, z.tags, z.gravity, z.gravity_factor, z.wind, z.linear_damping,
+                  z.angular_damping);
+}
+
 // Bit 0 is the nameless group; the named ones follow in the scene's order.
 std::uint32_t bits_of(const Scene& scene, const std::vector<std::string>& names) {
   std::uint32_t bits = 0;
   for (std::size_t i = 0; i < scene.groups.size(); ++i)
     if (std::find(names.begin(), names.end(), scene.groups[i]) != names.end()) bits |= 2U << i;
+  return bits;
+}
+
+// A bit for each of the tags that zones sense by.
+std::uint32_t labels_of(const Scene& scene, const std::vector<std::string>& tags) {
+  if (scene.zones.empty() || tags.empty()) return 0;
+  const std::vector<std::string> known = zone_tags(scene);
+  std::uint32_t bits = 0;
+  for (std::size_t i = 0; i < std::min<std::size_t>(known.size(), 32); ++i)
+    if (std::find(tags.begin(), tags.end(), known[i]) != tags.end()) bits |= 1U << i;
   return bits;
 }
 
@@ -42,6 +57,10 @@ bool operator==(const SceneJoint& a, const SceneJoint& b) {
   return parts(a) == parts(b);
 }
 
+bool operator==(const SceneZone& a, const SceneZone& b) {
+  return parts(a) == parts(b) && a.orientation.coeffs() == b.orientation.coeffs();
+}
+
 bool operator==(const Body& a, const Body& b) {
   return parts(a) == parts(b) && a.orientation.coeffs() == b.orientation.coeffs();
 }
@@ -54,8 +73,9 @@ bool operator==(const Scene& a, const Scene& b) {
   const auto world = [](const WorldSettings& w) {
     return std::tie(w.gravity, w.tick_rate, w.substeps, w.restitution_speed, w.air_density, w.planar);
   };
-  return std::tie(a.name, a.about, a.seed, a.view, a.surfaces, a.groups, a.bodies, a.joints) ==
-             std::tie(b.name, b.about, b.seed, b.view, b.surfaces, b.groups, b.bodies, b.joints) &&
+  return std::tie(a.name, a.about, a.seed, a.view, a.surfaces, a.groups, a.bodies, a.joints, a.zones, a.paths, a.cues,
+                  a.actions, a.sweep_away) == std::tie(b.name, b.about, b.seed, b.view, b.surfaces, b.groups, b.bodies,
+                                                       b.joints, b.zones, b.paths, b.cues, b.actions, b.sweep_away) &&
          world(a.world) == world(b.world);
 }
 
@@ -97,6 +117,7 @@ BodySettings settings_of(const Scene& scene, const Body& body) {
   s.sweeping = body.sweeping;
   s.locks = {body.locked_moves, body.locked_turns};
   if (!body.groups.empty()) s.groups = bits_of(scene, body.groups);
+  s.labels = labels_of(scene, body.tags);
   if (!body.meets.empty()) s.meets = bits_of(scene, body.meets);
   return s;
 }
@@ -112,7 +133,10 @@ JointSettings settings_of(const Scene& scene, const SceneJoint& joint) {
     if (!body) throw Error("joint " + joint.name, "names the body \"" + name + "\", which is not in the scene");
     return {body->position, body->orientation};
   };
-  const Pose a = pose_of(joint.a), b = pose_of(joint.b);
+  return settings_of(joint, pose_of(joint.a), pose_of(joint.b));
+}
+
+JointSettings settings_of(const SceneJoint& joint, const Pose& a, const Pose& b) {
   JointSettings s;
   s.kind = joint.kind;
   s.frame_a = {joint.anchor_a, Quat::FromTwoVectors(Vec3::Unit(0), joint.axis)};
@@ -138,6 +162,38 @@ JointSettings settings_of(const Scene& scene, const SceneJoint& joint) {
   s.breaks_at_force = joint.breaks_at_force;
   s.breaks_at_torque = joint.breaks_at_torque;
   return s;
+}
+
+std::vector<std::string> zone_tags(const Scene& scene) {
+  std::vector<std::string> all;
+  for (const SceneZone& zone : scene.zones)
+    for (const std::string& tag : zone.tags)
+      if (std::find(all.begin(), all.end(), tag) == all.end()) all.push_back(tag);
+  return all;
+}
+
+ZoneSettings settings_of(const Scene& scene, const SceneZone& zone) {
+  ZoneSettings s;
+  s.labels = labels_of(scene, zone.tags);
+  s.shape = zone.shape;
+  s.pose = {zone.position, zone.orientation};
+  s.gravity = zone.gravity;
+  s.gravity_factor = zone.gravity_factor;
+  s.wind = zone.wind;
+  s.linear_damping = zone.linear_damping;
+  s.angular_damping = zone.angular_damping;
+  return s;
+}
+
+const std::vector<std::string>& key_names() {
+  static const std::vector<std::string> names = [] {
+    std::vector<std::string> all{"space", "enter", "shift",      "ctrl",        "left",        "right",
+                                 "up",    "down",  "mouse_left", "mouse_right", "mouse_middle"};
+    for (char letter = 'a'; letter <= 'z'; ++letter) all.emplace_back(1, letter);
+    for (char digit = '0'; digit <= '9'; ++digit) all.emplace_back(1, digit);
+    return all;
+  }();
+  return names;
 }
 
 }  // namespace bronvel

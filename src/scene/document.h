@@ -36,6 +36,7 @@ struct Body {
   double linear_drag = 0;
   double drag_area = 0;
   bool solid = true;
+  bool reports = true;  ///< its scripts are told of its contacts
   bool may_sleep = true;
   std::optional<Vec3> centre_of_mass{};  ///< body frame, m
   std::optional<Vec3> inertia{};         ///< about the body's axes, kg·m²
@@ -73,6 +74,53 @@ struct SceneJoint {
 };
 bool operator==(const SceneJoint& a, const SceneJoint& b);
 
+/// A zone of the scene: senses bodies with one of its tags (all, if it names none) and may change gravity and air.
+struct SceneZone {
+  std::string name{};
+  Shape shape = Box{};
+  Vec3 position = Vec3::Zero();
+  Quat orientation = Quat::Identity();
+  std::vector<std::string> tags{};
+  std::optional<Vec3> gravity{};  ///< instead of the world's, m/s²
+  double gravity_factor = 1;
+  Vec3 wind = Vec3::Zero();                        ///< velocity of the air, m/s
+  double linear_damping = 0, angular_damping = 0;  ///< added to the body's own, 1/s
+};
+bool operator==(const SceneZone& a, const SceneZone& b);
+
+/// A curve that kinematic bodies can ride.
+struct ScenePath {
+  std::string name{};
+  std::vector<Vec3> points{};  ///< at least two, scene frame, m
+  bool smooth = true;
+  bool closed = false;
+  bool operator==(const ScenePath&) const = default;
+};
+
+/// A named moment on the scene's clock, once or again and again.
+struct Cue {
+  std::string name{};
+  double at = 0;     ///< s
+  double every = 0;  ///< s; 0: once. The n-th comes at the tick nearest to at + n × every, so that it never drifts
+  int times = 0;     ///< how often in all; 0: for ever
+  bool operator==(const Cue&) const = default;
+};
+
+/// An input by name: pressed by keys, or pushed one way by keys and the other way by others.
+struct Action {
+  std::string name{};
+  std::vector<std::string> keys{};     ///< "space", "w", "left", "mouse_left" …: value +1
+  std::vector<std::string> against{};  ///< value −1
+  bool operator==(const Action&) const = default;
+};
+
+/// What becomes of bodies that fall out of the scene.
+struct SweepAway {
+  double below = -50;      ///< height of the body's middle, m
+  bool bring_back = true;  ///< to where it started; else it is removed
+  bool operator==(const SweepAway&) const = default;
+};
+
 /// From where the stage looks when the scene opens.
 struct View {
   Vec3 target{0, 1, 0};
@@ -92,6 +140,11 @@ struct Scene {
   std::vector<std::string> groups;  ///< names of collision groups, at most 31
   std::vector<Body> bodies;
   std::vector<SceneJoint> joints;
+  std::vector<SceneZone> zones;  ///< in the order in which they act
+  std::vector<ScenePath> paths;
+  std::vector<Cue> cues;
+  std::vector<Action> actions;
+  std::optional<SweepAway> sweep_away;
 
   Body* find(const std::string& body_name);
   const Body* find(const std::string& body_name) const;
@@ -108,5 +161,14 @@ BodyMotion motion_of(const Body& body);
 /// What the world needs to know of the joint, its bodies standing where the scene has them; the handles are left to the
 /// caller. Throws Error when it names a body that is not there.
 JointSettings settings_of(const Scene& scene, const SceneJoint& joint);
+/// The same with the bodies standing as given; where there is no A, `a` is the scene's frame.
+JointSettings settings_of(const SceneJoint& joint, const Pose& a, const Pose& b);
+ZoneSettings settings_of(const Scene& scene, const SceneZone& zone);
+
+/// The tags that zones sense by, in order; at most 32.
+std::vector<std::string> zone_tags(const Scene& scene);
+
+/// What an action's keys may be called.
+const std::vector<std::string>& key_names();
 
 }  // namespace bronvel

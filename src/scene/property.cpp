@@ -65,13 +65,28 @@ PropertyOf<Owner> vector(const char* name, const char* label, const char* unit, 
   return p;
 }
 
-Property own_vector(const char* name, const char* label, const char* unit, const char* group, double low,
-                    std::optional<Vec3> Body::*field, const char* tip) {
-  auto p = described<Body>(PropertyKind::optional_vector, name, label, unit, group, tip);
+// A unit quaternion.
+template <class Owner>
+PropertyOf<Owner> rotation(const char* group) {
+  auto p =
+      described<Owner>(PropertyKind::rotation, "orientation", "orientation", "", group, "unit quaternion x, y, z, w");
+  p.get = [](const Owner& b) { return Value(b.orientation); };
+  p.set = [](Owner& b, const Value& v) {
+    const Quat& q = std::get<Quat>(v);
+    // One that is unit already is kept bit for bit, so that files come back as they were.
+    b.orientation = std::abs(q.squaredNorm() - 1) < 1e-12 ? q : q.normalized();
+  };
+  return p;
+}
+
+template <class Owner>
+PropertyOf<Owner> own_vector(const char* name, const char* label, const char* unit, const char* group, double low,
+                             std::optional<Vec3> Owner::*field, const char* tip) {
+  auto p = described<Owner>(PropertyKind::optional_vector, name, label, unit, group, tip);
   p.low = low;
   p.high = 1e12;
-  p.get = [field](const Body& b) { return b.*field ? Value(*(b.*field)) : Value(); };
-  p.set = [field](Body& b, const Value& v) {
+  p.get = [field](const Owner& b) { return b.*field ? Value(*(b.*field)) : Value(); };
+  p.set = [field](Owner& b, const Value& v) {
     if (const auto* x = std::get_if<Vec3>(&v))
       b.*field = *x;
     else
@@ -140,19 +155,7 @@ std::vector<Property> make_list() {
       word("kind", "kind", where, kinds, &Body::kind,
            "static never moves; kinematic moves as told and is not pushed; dynamic obeys forces and contacts"));
   list.push_back(vector("position", "position", "m", where, &Body::position, "of the shape's middle; Y is up"));
-  Property orientation;
-  orientation.name = "orientation";
-  orientation.label = "orientation";
-  orientation.group = where;
-  orientation.tip = "unit quaternion x, y, z, w";
-  orientation.kind = PropertyKind::rotation;
-  orientation.get = [](const Body& b) { return Value(b.orientation); };
-  orientation.set = [](Body& b, const Value& v) {
-    const Quat& q = std::get<Quat>(v);
-    // One that is unit already is kept bit for bit, so that files come back as they were.
-    b.orientation = std::abs(q.squaredNorm() - 1) < 1e-12 ? q : q.normalized();
-  };
-  list.push_back(orientation);
+  list.push_back(rotation<Body>(where));
   list.push_back(vector("velocity", "velocity", "m/s", where, &Body::velocity, "at the start of play"));
   list.push_back(vector("angular_velocity", "angular velocity", "rad/s", where, &Body::angular_velocity,
                         "at the start of play, about the axes of the scene"));
@@ -164,10 +167,11 @@ std::vector<Property> make_list() {
   list.push_back(number("gravity_factor", "gravity factor", "×", heavy, -100, 100, &Body::gravity_factor,
                         "gravity acts this many times: 1 as usual, 0 floats, below 0 rises"));
 
-  list.push_back(own_vector("centre_of_mass", "centre of mass", "m", heavy, -1e6, &Body::centre_of_mass,
-                            "in the body's own frame; left out, that of the shape filled evenly"));
-  list.push_back(own_vector("inertia", "inertia", "kg·m²", heavy, 0, &Body::inertia,
-                            "about the body's own X, Y and Z through its centre of mass; left out, that of the shape"));
+  list.push_back(own_vector<Body>("centre_of_mass", "centre of mass", "m", heavy, -1e6, &Body::centre_of_mass,
+                                  "in the body's own frame; left out, that of the shape filled evenly"));
+  list.push_back(
+      own_vector<Body>("inertia", "inertia", "kg·m²", heavy, 0, &Body::inertia,
+                       "about the body's own X, Y and Z through its centre of mass; left out, that of the shape"));
 
   list.push_back(
       text("surface", "surface", meets, &Body::surface, "friction and restitution, from the scene's surfaces"));
@@ -179,6 +183,8 @@ std::vector<Property> make_list() {
                             "Set here it stands in for the surface's"));
   list.push_back(flag("solid", "solid", meets, &Body::solid, "off: it senses contacts but nothing bounces off it"));
 
+  list.push_back(flag("reports", "reports contacts", meets, &Body::reports,
+                      "off: its scripts hear nothing of its contacts, so on.touch and on.part never come"));
   list.push_back(word("sweeping", "sweeping", meets, sweepings, &Body::sweeping,
                       "whether its path is looked along so that it can't jump through thin things: automatic does so "
                       "when it moves far for its size"));
@@ -254,6 +260,25 @@ std::vector<JointProperty> make_joint_list() {
   return list;
 }
 
+std::vector<ZoneProperty> make_zone_list() {
+  constexpr const char* where = "Where is it?";
+  constexpr const char* does = "What does it do?";
+  std::vector<ZoneProperty> list;
+  list.push_back(vector("position", "position", "m", where, &SceneZone::position, "of the shape's middle; Y is up"));
+  list.push_back(rotation<SceneZone>(where));
+  list.push_back(own_vector("gravity", "gravity", "m/s²", does, -1e6, &SceneZone::gravity,
+                            "instead of the scene's, inside; left out, the scene's"));
+  list.push_back(number("gravity_factor", "gravity factor", "×", does, -100, 100, &SceneZone::gravity_factor,
+                        "gravity acts this many times inside: 0.2 is light, 0 floats"));
+  list.push_back(vector("wind", "wind", "m/s", does, &SceneZone::wind,
+                        "velocity of the air inside; it pushes bodies through their drag area and linear drag"));
+  list.push_back(number("linear_damping", "damping", "1/s", does, 0, 1000, &SceneZone::linear_damping,
+                        "share of its speed that a body loses in a second inside, on top of its own"));
+  list.push_back(number("angular_damping", "spin damping", "1/s", does, 0, 1000, &SceneZone::angular_damping,
+                        "share of its spin that a body loses in a second inside, on top of its own"));
+  return list;
+}
+
 std::string range_text(const PropertyInfo& p) {
   const bool low = p.low > -1e299, high = p.high < 1e299;
   if (low && high && !p.low_open) return "from " + number_text(p.low) + " to " + number_text(p.high);
@@ -289,6 +314,17 @@ std::span<const Property> body_properties() {
 std::span<const JointProperty> joint_properties() {
   static const std::vector<JointProperty> list = make_joint_list();
   return list;
+}
+
+std::span<const ZoneProperty> zone_properties() {
+  static const std::vector<ZoneProperty> list = make_zone_list();
+  return list;
+}
+
+const ZoneProperty* find_zone_property(const std::string& name) {
+  for (const ZoneProperty& p : zone_properties())
+    if (p.name == name) return &p;
+  return nullptr;
 }
 
 const Property* find_property(const std::string& name) {

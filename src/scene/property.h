@@ -40,11 +40,14 @@ struct PropertyOf : PropertyInfo {
 };
 using Property = PropertyOf<Body>;
 using JointProperty = PropertyOf<SceneJoint>;
+using ZoneProperty = PropertyOf<SceneZone>;
 
 /// In the order in which they are written and shown.
 std::span<const Property> body_properties();
 std::span<const JointProperty> joint_properties();
+std::span<const ZoneProperty> zone_properties();
 const Property* find_property(const std::string& name);  ///< null if there is none of that name
+const ZoneProperty* find_zone_property(const std::string& name);
 
 /// Why the value can't be taken, as "wants a number above 0, got -4"; empty if it can.
 std::string value_fault(const PropertyInfo& property, const Value& value);

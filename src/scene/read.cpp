@@ -4,6 +4,7 @@
 #include <set>
 
 #include "geometry/compound.h"
+#include "geometry/curve.h"
 #include "geometry/error.h"
 #include "geometry/height_field.h"
 #include "geometry/hull.h"
@@ -43,7 +44,9 @@ class Reader {
            "was written by a newer Bronvel (format " + root["bronvel"].dump() + ", this one reads up to " +
                std::to_string(scene_version) + ")",
            "open it with that version");
-    only(root, "", {"bronvel", "name", "about", "seed", "world", "view", "surfaces", "groups", "bodies", "joints"});
+    only(root, "",
+         {"bronvel", "name", "about", "seed", "world", "view", "surfaces", "groups", "bodies", "joints", "zones",
+          "paths", "cues", "actions", "sweep_away"});
 
     Scene s;
     s.name = string(root, "", "name", s.name);
@@ -68,6 +71,16 @@ class Reader {
         fail(place + "/name", "is the name of two bodies", "names must differ");
     }
     if (root.contains("joints")) joints(root["joints"], s);
+    if (root.contains("zones"))
+      named(root["zones"], "/zones", s.zones, [&](const Json& j, const std::string& p) { return zone(j, p); });
+    if (zone_tags(s).size() > 32) fail("/zones", "sense by more than 32 tags in all");
+    if (root.contains("paths"))
+      named(root["paths"], "/paths", s.paths, [&](const Json& j, const std::string& p) { return path(j, p); });
+    if (root.contains("cues"))
+      named(root["cues"], "/cues", s.cues, [&](const Json& j, const std::string& p) { return cue(j, p); });
+    if (root.contains("actions"))
+      named(root["actions"], "/actions", s.actions, [&](const Json& j, const std::string& p) { return action(j, p); });
+    if (root.contains("sweep_away")) s.sweep_away = sweep_away(root["sweep_away"]);
     // What the reader lets through must fit the published schema too.
     const std::string fault = schema_fault(root);
     if (!fault.empty()) fail(fault.substr(0, fault.find(": ")), fault.substr(fault.find(": ") + 2));
@@ -161,10 +174,7 @@ class Reader {
     w.substeps = static_cast<int>(substeps);
     w.restitution_speed = number(json, "/world", "restitution_speed", w.restitution_speed, 0, 1e6);
     w.air_density = number(json, "/world", "air_density", w.air_density, 0, 1e6);
-    if (json.contains("planar")) {
-      if (!json["planar"].is_boolean()) fail("/world/planar", "wants true or false, got " + got(json["planar"]));
-      w.planar = json["planar"].get<bool>();
-    }
+    w.planar = flag(json, "/world", "planar", w.planar);
   }
 
   std::vector<std::string> name_list(const Json& json, const std::string& place, const char* key) const {
@@ -272,6 +282,97 @@ class Reader {
       j.axes[i].freedom = static_cast<Freedom>(found - freedom_words.begin());
       for (const AxisNumber& n : axis_numbers) j.axes[i].*n.field = number(one, here, n.name, 0, n.low, 1e15);
     }
+  }
+
+  // A list of things whose names differ among themselves.
+  template <class Thing, class ReadOne>
+  void named(const Json& json, const std::string& place, std::vector<Thing>& all, const ReadOne& read_one) {
+    if (!json.is_array()) fail(place, "wants a list [ … ], got " + got(json));
+    std::set<std::string> names;
+    for (std::size_t i = 0; i < json.size(); ++i) {
+      const std::string here = place + "/" + std::to_string(i);
+      object(json[i], here);
+      body_name_ = json[i].contains("name") && json[i]["name"].is_string() ? json[i]["name"].get<std::string>() : "";
+      all.push_back(read_one(json[i], here));
+      if (!names.insert(all.back().name).second) fail(here + "/name", "is given twice", "names must differ");
+      body_name_.clear();
+    }
+  }
+
+  SceneZone zone(const Json& json, const std::string& place) const {
+    std::vector<std::string> known{"name", "shape", "tags"};
+    for (const ZoneProperty& p : zone_properties()) known.push_back(p.name);
+    only(json, place, known);
+    SceneZone z;
+    z.name = name_of(json, place);
+    if (!json.contains("shape")) fail(place, "has no shape");
+    z.shape = shape(object(json["shape"], place + "/shape"), place + "/shape");
+    if (json.contains("tags")) z.tags = name_list(json, place, "tags");
+    take(zone_properties(), json, place, z);
+    if (const auto fault = zone_fault(settings_of(Scene{}, z))) fail(place, *fault);
+    return z;
+  }
+
+  ScenePath path(const Json& json, const std::string& place) const {
+    only(json, place, {"name", "points", "smooth", "closed"});
+    ScenePath p;
+    p.name = name_of(json, place);
+    p.points = points(json, place);
+    p.smooth = flag(json, place, "smooth", p.smooth);
+    p.closed = flag(json, place, "closed", p.closed);
+    try {
+      static_cast<void>(Curve(p.points, p.smooth, p.closed));
+    } catch (const Error& e) {
+      fail(place + "/points", e.what());
+    }
+    return p;
+  }
+
+  Cue cue(const Json& json, const std::string& place) const {
+    only(json, place, {"name", "at", "every", "beats_per_minute", "times"});
+    Cue c;
+    c.name = name_of(json, place);
+    c.at = number(json, place, "at", 0, 0, 1e6);
+    c.every = number(json, place, "every", 0, 0, 1e6);
+    if (json.contains("beats_per_minute")) {
+      if (json.contains("every")) fail(place + "/beats_per_minute", "and every are both given", "keep one of them");
+      c.every = 60 / number(json, place, "beats_per_minute", 60, 0, 6000, true);
+    }
+    if (json.contains("times")) c.times = static_cast<int>(whole(json["times"], place + "/times", 1e9));
+    return c;
+  }
+
+  Action action(const Json& json, const std::string& place) const {
+    only(json, place, {"name", "keys", "against"});
+    Action a;
+    a.name = name_of(json, place);
+    for (const char* list : {"keys", "against"}) {
+      if (!json.contains(list)) continue;
+      for (const std::string& key : name_list(json, place, list)) {
+        if (std::find(key_names().begin(), key_names().end(), key) == key_names().end())
+          fail(place + "/" + list, "names the key \"" + key + "\", which is not known",
+               "known: a to z, 0 to 9, space, enter, shift, ctrl, left, right, up, down, mouse_left, mouse_right, "
+               "mouse_middle");
+        (list[0] == 'k' ? a.keys : a.against).push_back(key);
+      }
+    }
+    return a;
+  }
+
+  SweepAway sweep_away(const Json& json) const {
+    only(json, "/sweep_away", {"below", "then"});
+    SweepAway s;
+    s.below = number(json, "/sweep_away", "below", s.below, -1e6, 1e6);
+    const std::string then = string(json, "/sweep_away", "then", "back");
+    if (then != "back" && then != "remove") fail("/sweep_away/then", "wants one of back, remove, got \"" + then + "\"");
+    s.bring_back = then == "back";
+    return s;
+  }
+
+  bool flag(const Json& json, const std::string& place, const char* key, bool otherwise) const {
+    if (!json.contains(key)) return otherwise;
+    if (!json[key].is_boolean()) fail(place + "/" + key, "wants true or false, got " + got(json[key]));
+    return json[key].get<bool>();
   }
 
   void view(const Json& json, View& v) const {

@@ -11,11 +11,7 @@ constexpr std::size_t nowhere = static_cast<std::size_t>(-1);
 RunningScene::RunningScene(const Scene& from) : scene(from), world(from.world) {
   for (std::size_t i = 0; i < scene.bodies.size(); ++i) {
     const Body& body = scene.bodies[i];
-    const BodyHandle handle = world.create(settings_of(scene, body), motion_of(body));
-    handles_.push_back(handle);
-    index_of_name_[body.name] = i;
-    index_of_handle_.resize(std::max<std::size_t>(index_of_handle_.size(), handle.index + 1), nowhere);
-    index_of_handle_[handle.index] = i;
+    enter(world.create(settings_of(scene, body), motion_of(body)), i);
   }
   for (const SceneJoint& joint : scene.joints) {
     JointSettings settings = settings_of(scene, joint);
@@ -23,6 +19,88 @@ RunningScene::RunningScene(const Scene& from) : scene(from), world(from.world) {
     settings.b = *find(joint.b);
     joints_.push_back(world.join(settings));
   }
+  for (const SceneZone& zone : scene.zones) zones_.push_back(world.add_zone(settings_of(scene, zone)));
+  for (const ScenePath& path : scene.paths) paths_[path.name] = Curve(path.points, path.smooth, path.closed);
+}
+
+void RunningScene::enter(BodyHandle handle, std::size_t place) {
+  handles_.push_back(handle);
+  index_of_name_[scene.bodies[place].name] = place;
+  index_of_handle_.resize(std::max<std::size_t>(index_of_handle_.size(), handle.index + 1), nowhere);
+  index_of_handle_[handle.index] = place;
+}
+
+BodyHandle RunningScene::create(const Body& like, const std::string& name) {
+  Body body = like;
+  const std::string stem = name;
+  do body.name = stem + "_" + std::to_string(++copies_[stem]);
+  while (index_of_name_.contains(body.name));
+  const BodyHandle handle = world.create(settings_of(scene, body), motion_of(body));
+  scene.bodies.push_back(body);
+  enter(handle, scene.bodies.size() - 1);
+  return handle;
+}
+
+void RunningScene::remove(BodyHandle body) {
+  const Body* gone = body_of(body);
+  world.remove(body);
+  if (gone) index_of_name_.erase(gone->name);
+}
+
+JointHandle RunningScene::join(SceneJoint joint) {
+  const auto stands = [&](const std::string& name) -> Pose {
+    if (name.empty()) return {};
+    const auto body = find(name);
+    if (!body) throw Error("joint", "names the body \"" + name + "\", which is not in the scene");
+    return world.motion(*body).pose;
+  };
+  JointSettings settings = settings_of(joint, stands(joint.a), stands(joint.b));
+  if (!joint.a.empty()) settings.a = *find(joint.a);
+  settings.b = *find(joint.b);
+  const std::string stem = joint.name.empty() ? "joint" : joint.name;
+  while (joint.name.empty() || find_joint(joint.name)) joint.name = stem + "_" + std::to_string(++copies_[stem]);
+  const JointHandle handle = world.join(settings);
+  scene.joints.push_back(std::move(joint));
+  joints_.push_back(handle);
+  return handle;
+}
+
+std::optional<ZoneHandle> RunningScene::find_zone(const std::string& name) const {
+  for (std::size_t i = 0; i < zones_.size(); ++i)
+    if (scene.zones[i].name == name && world.alive(zones_[i])) return zones_[i];
+  return std::nullopt;
+}
+
+const std::string& RunningScene::name_of(ZoneHandle zone) const {
+  static const std::string none;
+  for (std::size_t i = 0; i < zones_.size(); ++i)
+    if (zones_[i] == zone) return scene.zones[i].name;
+  return none;
+}
+
+Value RunningScene::value(ZoneHandle zone, const ZoneProperty& property) const {
+  for (std::size_t i = 0; i < zones_.size(); ++i)
+    if (zones_[i] == zone) return property.get(scene.zones[i]);
+  throw Error(property.name, "the zone is gone");
+}
+
+void RunningScene::set(ZoneHandle zone, const ZoneProperty& property, const Value& value) {
+  for (std::size_t i = 0; i < zones_.size(); ++i) {
+    if (zones_[i] != zone) continue;
+    const std::string fault = value_fault(property, value);
+    if (!fault.empty()) throw Error(scene.zones[i].name + "." + property.name, fault);
+    SceneZone changed = scene.zones[i];
+    property.set(changed, value);
+    world.change(zone, settings_of(scene, changed));
+    scene.zones[i] = changed;
+    return;
+  }
+  throw Error(property.name, "the zone is gone");
+}
+
+const Curve* RunningScene::find_path(const std::string& name) const {
+  const auto found = paths_.find(name);
+  return found == paths_.end() ? nullptr : &found->second;
 }
 
 std::optional<JointHandle> RunningScene::find_joint(const std::string& name) const {

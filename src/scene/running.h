@@ -3,6 +3,7 @@
 
 #include <unordered_map>
 
+#include "geometry/curve.h"
 #include "scene/document.h"
 #include "scene/property.h"
 
@@ -23,16 +24,35 @@ class RunningScene {
   const std::string& name_of(BodyHandle body) const;                     ///< "" for a body that is not of the scene
   Body* body_of(BodyHandle body);                                        ///< null for a body that is not of the scene
 
+  std::optional<ZoneHandle> find_zone(const std::string& name) const;
+  const std::string& name_of(ZoneHandle zone) const;  ///< "" for a zone that is not of the scene
+  Value value(ZoneHandle zone, const ZoneProperty& property) const;
+  /// Counts from the next tick. Throws Error when the value does not fit.
+  void set(ZoneHandle zone, const ZoneProperty& property, const Value& value);
+  /// A path's curve; null if there is no path of that name.
+  const Curve* find_path(const std::string& name) const;
+
+  /// A copy of a body of the scene, with a name of its own made from `name`. Throws Error when it does not fit.
+  BodyHandle create(const Body& like, const std::string& name);
+  void remove(BodyHandle body);
+  /// A joint between bodies that live, tied as they stand now. Throws Error when it does not fit.
+  JointHandle join(SceneJoint joint);
+
   /// The value now: position and motion from the world, the rest from the scene's copy.
   Value value(BodyHandle body, const Property& property);
   /// Counts from the next tick. Throws Error when the value does not fit.
   void set(BodyHandle body, const Property& property, const Value& value);
 
  private:
+  void enter(BodyHandle handle, std::size_t place);  // the body at this place of the scene
+
   std::vector<BodyHandle> handles_;
   std::unordered_map<std::string, std::size_t> index_of_name_;
-  std::vector<JointHandle> joints_;           // in the scene's order
-  std::vector<std::size_t> index_of_handle_;  // by BodyHandle::index
+  std::vector<JointHandle> joints_;  // in the scene's order
+  std::vector<ZoneHandle> zones_;    // in the scene's order
+  std::unordered_map<std::string, Curve> paths_;
+  std::unordered_map<std::string, int> copies_;  // how many were made of each name
+  std::vector<std::size_t> index_of_handle_;     // by BodyHandle::index
 };
 
 }  // namespace bronvel

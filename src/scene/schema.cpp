@@ -74,6 +74,39 @@ Json joint_schema(const Json& name) {
   return closed_object(joint, {"name", "b"});
 }
 
+Json zone_schema(const Json& name, const Json& shape) {
+  Json zone{{"name", name}, {"shape", shape}};
+  for (const ZoneProperty& p : zone_properties()) zone[p.name] = property_schema(p);
+  zone["tags"] = names_schema();
+  zone["tags"]["description"] = "which bodies it senses: those with one of these tags; none named: all";
+  return closed_object(zone, {"name", "shape"});
+}
+
+Json path_schema(const Json& name) {
+  Json points{{"type", "array"}, {"items", numbers_schema(3)}, {"minItems", 2}};
+  return closed_object(
+      {{"name", name}, {"points", points}, {"smooth", {{"type", "boolean"}}}, {"closed", {{"type", "boolean"}}}},
+      {"name", "points"});
+}
+
+Json cue_schema(const Json& name) {
+  return closed_object({{"name", name},
+                        {"at", number_schema(0, 1e6)},
+                        {"every", number_schema(0, 1e6)},
+                        {"beats_per_minute", number_schema(0, 6000, true)},
+                        {"times", {{"type", "integer"}, {"minimum", 0}}}},
+                       {"name"});
+}
+
+Json action_schema(const Json& name) {
+  const Json keys{{"type", "array"}, {"items", {{"type", "string"}, {"enum", key_names()}}}};
+  return closed_object({{"name", name}, {"keys", keys}, {"against", keys}}, {"name"});
+}
+
+Json list_of(Json items) {
+  return {{"type", "array"}, {"items", std::move(items)}};
+}
+
 Json shape_schema() {
   const Json size = number_schema(0, 1e6, true);
   Json sphere = closed_object({{"radius", size}}, {"radius"});
@@ -159,17 +192,24 @@ Json scene_schema() {
                                    {"distance", number_schema(0, 1e7, true)},
                                    {"turn", number_schema(-1e300, 1e300)},
                                    {"tilt", number_schema(-90, 90)}});
-  Json scene = closed_object({{"bronvel", {{"type", "integer"}, {"minimum", 1}, {"maximum", scene_version}}},
-                              {"name", {{"type", "string"}}},
-                              {"about", {{"type", "string"}}},
-                              {"seed", {{"type", "integer"}, {"minimum", 0}}},
-                              {"world", world},
-                              {"view", view},
-                              {"surfaces", {{"type", "object"}, {"additionalProperties", surface}}},
-                              {"groups", groups},
-                              {"bodies", {{"type", "array"}, {"items", closed_object(body, {"name", "shape"})}}},
-                              {"joints", {{"type", "array"}, {"items", joint_schema(name)}}}},
-                             {"bronvel", "bodies"});
+  Json scene =
+      closed_object({{"bronvel", {{"type", "integer"}, {"minimum", 1}, {"maximum", scene_version}}},
+                     {"name", {{"type", "string"}}},
+                     {"about", {{"type", "string"}}},
+                     {"seed", {{"type", "integer"}, {"minimum", 0}}},
+                     {"world", world},
+                     {"view", view},
+                     {"surfaces", {{"type", "object"}, {"additionalProperties", surface}}},
+                     {"groups", groups},
+                     {"bodies", {{"type", "array"}, {"items", closed_object(body, {"name", "shape"})}}},
+                     {"joints", list_of(joint_schema(name))},
+                     {"zones", list_of(zone_schema(name, shape_schema()))},
+                     {"paths", list_of(path_schema(name))},
+                     {"cues", list_of(cue_schema(name))},
+                     {"actions", list_of(action_schema(name))},
+                     {"sweep_away", closed_object({{"below", number_schema(-1e6, 1e6)},
+                                                   {"then", {{"type", "string"}, {"enum", {"back", "remove"}}}}})}},
+                    {"bronvel", "bodies"});
   Json schema{{"$schema", "http://json-schema.org/draft-07/schema#"},
               {"title", "Bronvel scene"},
               {"description", "SI units; angles of the view in degrees; right-handed, Y up"}};

@@ -121,6 +121,37 @@ Json joint(const SceneJoint& j) {
   return json;
 }
 
+Json zone(const SceneZone& z) {
+  static const SceneZone usual;
+  Json json{{"name", z.name}, {"shape", shape(z.shape)}};
+  for (const ZoneProperty& p : zone_properties()) {
+    const Value v = p.get(z);
+    if (p.name == "position" || !same_value(v, p.get(usual))) json[p.name] = value(v);
+  }
+  if (!z.tags.empty()) json["tags"] = z.tags;
+  return json;
+}
+
+Json path(const ScenePath& p) {
+  Json json{{"name", p.name}, {"points", Json::array()}, {"smooth", p.smooth}, {"closed", p.closed}};
+  for (const Vec3& point : p.points) json["points"].push_back(vector(point));
+  return json;
+}
+
+Json cue(const Cue& c) {
+  Json json{{"name", c.name}, {"at", c.at}};
+  if (c.every > 0) json["every"] = c.every;
+  if (c.times > 0) json["times"] = c.times;
+  return json;
+}
+
+Json action(const Action& a) {
+  Json json{{"name", a.name}};
+  if (!a.keys.empty()) json["keys"] = a.keys;
+  if (!a.against.empty()) json["against"] = a.against;
+  return json;
+}
+
 Json surface(const Surface& s) {
   return {{"static_friction", s.static_friction},
           {"dynamic_friction", s.dynamic_friction},
@@ -150,6 +181,12 @@ std::string write_scene(const Scene& s) {
   root["bodies"] = Json::array();
   for (const Body& b : s.bodies) root["bodies"].push_back(body(b));
   for (const SceneJoint& j : s.joints) root["joints"].push_back(joint(j));
+  for (const SceneZone& z : s.zones) root["zones"].push_back(zone(z));
+  for (const ScenePath& p : s.paths) root["paths"].push_back(path(p));
+  for (const Cue& c : s.cues) root["cues"].push_back(cue(c));
+  for (const Action& a : s.actions) root["actions"].push_back(action(a));
+  if (s.sweep_away)
+    root["sweep_away"] = {{"below", s.sweep_away->below}, {"then", s.sweep_away->bring_back ? "back" : "remove"}};
   return json_text(root);
 }
 
