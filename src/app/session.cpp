@@ -248,7 +248,7 @@ std::vector<Dial> Session::dials(const std::string& body) {
   for (const ScriptUse& use : found->scripts) {
     const auto source = saved_scripts_.find(use.file);
     if (source == saved_scripts_.end()) continue;
-    for (Dial dial : declared_dials(use.file, source->second)) {
+    for (Dial dial : declared_dials(use.file, saved_scripts_)) {
       const auto set = use.dials.find(dial.name);
       if (set != use.dials.end()) dial.value = set->second;
       all.push_back(dial);

@@ -61,6 +61,8 @@ int run(int argc, char** argv) {
   play_call->add_option("--channels", request.channels, "what to write to the CSV: crane_hook.position,buoy.velocity");
   play_call->add_option("--csv", request.csv_file, "where to; standard output if not given");
   play_call->add_option("--events", request.events_file, "write events and log as JSON lines; - for standard output");
+  play_call->add_option("--inputs", request.inputs_file,
+                        "inputs to play: JSON lines such as {\"tick\": 12, \"action\": \"haul\", \"value\": 1}");
   play_call->add_flag("--digest", digest, "print a hash of the bits of all body states at the end");
 
   std::string report_scene;

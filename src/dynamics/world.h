@@ -29,6 +29,13 @@ struct WorldRayHit {
   RayHit hit;
 };
 
+/// Which bodies a question is about.
+struct QueryFilter {
+  std::uint32_t groups = 0xFFFFFFFFU;  ///< bits: only bodies in one of these groups
+  BodyHandle except{};                 ///< not this one
+  bool solid_only = false;             ///< not those that only sense
+};
+
 /// How near two things are, or where they first meet.
 struct WorldNearest {
   BodyHandle body;
@@ -133,16 +140,16 @@ class World {
 
   // Questions
   std::optional<WorldRayHit> ray(const Vec3& origin, const Vec3& direction, double reach,
-                                 std::uint32_t groups = 0xFFFFFFFFU) const;
+                                 const QueryFilter& filter = {}) const;
   /// The bodies that overlap the shape, in order of their index.
-  std::vector<BodyHandle> overlapping(const Shape& shape, const Pose& pose, std::uint32_t groups = 0xFFFFFFFFU) const;
+  std::vector<BodyHandle> overlapping(const Shape& shape, const Pose& pose, const QueryFilter& filter = {}) const;
   /// The body nearest to the point, no farther than `reach` m.
-  std::optional<WorldNearest> nearest(const Vec3& point, double reach, std::uint32_t groups = 0xFFFFFFFFU) const;
+  std::optional<WorldNearest> nearest(const Vec3& point, double reach, const QueryFilter& filter = {}) const;
   /// The body's own point nearest to the point, no farther than `reach` m.
   std::optional<WorldNearest> nearest_on(BodyHandle body, const Vec3& point, double reach) const;
   /// Moves the shape along `way` without turning; the first body that it meets, `distance` being how far it came (m).
   std::optional<WorldNearest> sweep(const Shape& shape, const Pose& pose, const Vec3& way,
-                                    std::uint32_t groups = 0xFFFFFFFFU) const;
+                                    const QueryFilter& filter = {}) const;
 
   /// Moves a kinematic body along `way` (m) until it hits something that it collides with; sliding on along what it
   /// hits if asked to. At once, outside of any tick: nothing is pushed.

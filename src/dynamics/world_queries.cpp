@@ -19,6 +19,12 @@ void check(const Shape& shape, const Pose& pose, const char* call) {
   if (!finite(pose.position) || !finite(pose.orientation)) throw Error(call, "wants a pose of numbers");
 }
 
+bool asked(const WorldState& state, std::uint32_t i, const QueryFilter& filter) {
+  const BodyRecord& record = state.records[i];
+  return (record.settings.groups & filter.groups) != 0 && (record.settings.solid || !filter.solid_only) &&
+         BodyHandle{i, record.generation} != filter.except;
+}
+
 Pose pose_of(const WorldState& state, std::uint32_t i) {
   return shape_pose(state.records[i], state.motions[i]);
 }
@@ -26,7 +32,7 @@ Pose pose_of(const WorldState& state, std::uint32_t i) {
 }  // namespace
 
 std::optional<WorldRayHit> World::ray(const Vec3& origin, const Vec3& direction, double reach,
-                                      std::uint32_t groups) const {
+                                      const QueryFilter& filter) const {
   check(origin, "ray");
   check(direction, "ray");
   const double length = direction.norm();
@@ -36,7 +42,7 @@ std::optional<WorldRayHit> World::ray(const Vec3& origin, const Vec3& direction,
   double left = reach;  // no farther than the best hit so far
   state_->broad_phase.along(origin, unit, left, [&](std::uint32_t i) {
     const BodyRecord& record = state_->records[i];
-    if ((record.settings.groups & groups) == 0) return true;
+    if (!asked(*state_, i, filter)) return true;
     const auto hit = cast_ray(record.settings.shape, pose_of(*state_, i), origin, unit, left);
     const bool nearer = hit && (!best || hit->distance < best->hit.distance ||
                                 (hit->distance == best->hit.distance && i < best->body.index));
@@ -49,12 +55,11 @@ std::optional<WorldRayHit> World::ray(const Vec3& origin, const Vec3& direction,
   return best;
 }
 
-std::vector<BodyHandle> World::overlapping(const Shape& shape, const Pose& pose, std::uint32_t groups) const {
+std::vector<BodyHandle> World::overlapping(const Shape& shape, const Pose& pose, const QueryFilter& filter) const {
   check(shape, pose, "overlapping");
   std::vector<BodyHandle> found;
   state_->broad_phase.overlapping(shape_bounds(shape, pose), [&](std::uint32_t i) {
-    if ((state_->records[i].settings.groups & groups) != 0 &&
-        distance_to_body(*state_, i, shape, pose, 0).distance <= 0)
+    if (asked(*state_, i, filter) && distance_to_body(*state_, i, shape, pose, 0).distance <= 0)
       found.push_back({i, state_->records[i].generation});
     return true;
   });
@@ -62,12 +67,12 @@ std::vector<BodyHandle> World::overlapping(const Shape& shape, const Pose& pose,
   return found;
 }
 
-std::optional<WorldNearest> World::nearest(const Vec3& point, double reach, std::uint32_t groups) const {
+std::optional<WorldNearest> World::nearest(const Vec3& point, double reach, const QueryFilter& filter) const {
   check(point, "nearest");
   const Shape dot = Sphere{1e-6};
   std::optional<WorldNearest> best;
   state_->broad_phase.overlapping(Bounds{point, point}.grown(std::max(reach, 0.0)), [&](std::uint32_t i) {
-    if ((state_->records[i].settings.groups & groups) == 0) return true;
+    if (!asked(*state_, i, filter)) return true;
     const WorldNearest here = distance_to_body(*state_, i, dot, {point, Quat::Identity()}, reach);
     if (here.distance > reach) return true;
     if (!best || here.distance < best->distance || (here.distance == best->distance && i < best->body.index))
@@ -118,11 +123,10 @@ std::optional<WorldNearest> first_met(const WorldState& state, const Shape& shap
 }  // namespace
 
 std::optional<WorldNearest> World::sweep(const Shape& shape, const Pose& pose, const Vec3& way,
-                                         std::uint32_t groups) const {
+                                         const QueryFilter& filter) const {
   check(shape, pose, "sweep");
   check(way, "sweep");
-  return first_met(*state_, shape, pose, way,
-                   [&](std::uint32_t i) { return (state_->records[i].settings.groups & groups) != 0; });
+  return first_met(*state_, shape, pose, way, [&](std::uint32_t i) { return asked(*state_, i, filter); });
 }
 
 WorldAdvance World::advance(BodyHandle body, const Vec3& way, bool slide) {

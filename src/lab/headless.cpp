@@ -41,6 +41,15 @@ std::string snap_line(const PlaySnap& s, double tick_rate) {
       .dump();
 }
 
+std::string zone_line(const PlayZoneEvent& z, double tick_rate) {
+  return Json{{"tick", z.tick},
+              {"time", static_cast<double>(z.tick) / tick_rate},
+              {"event", z.entered ? "enter" : "leave"},
+              {"zone", z.zone},
+              {"body", z.body}}
+      .dump();
+}
+
 std::string log_line(const LogLine& line, double tick_rate) {
   const char* word = line.level == LogLevel::print ? "print" : line.level == LogLevel::error ? "error" : "warning";
   return Json{{"tick", line.tick},     {"time", static_cast<double>(line.tick) / tick_rate},
@@ -80,7 +89,9 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
   SceneFolder folder = open_folder(request.scene);
   if (request.tick_rate) folder.scene.world.tick_rate = *request.tick_rate;
   if (request.substeps) folder.scene.world.substeps = *request.substeps;
-  Play play(folder, request.seed.value_or(folder.scene.seed));
+  std::vector<Input> inputs;
+  if (!request.inputs_file.empty()) inputs = read_inputs(read_file(request.inputs_file), request.inputs_file);
+  Play play(folder, request.seed.value_or(folder.scene.seed), std::move(inputs));
   play.running().world.set_threads(request.threads);
   for (const std::string& setting : request.settings) play.set_from_text(setting);
   const std::vector<Channel> channels = channels_called(request.channels, folder.scene);
@@ -102,6 +113,7 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
     }
     for (const PlayEvent& e : play.events()) events.line(event_line(e, rate));
     for (const PlaySnap& s : play.snaps()) events.line(snap_line(s, rate));
+    for (const PlayZoneEvent& z : play.zone_events()) events.line(zone_line(z, rate));
     for (LogLine& line : play.take_log()) {
       events.line(log_line(line, rate));
       result.log.push_back(std::move(line));

@@ -21,6 +21,7 @@ struct HeadlessRequest {
   std::string channels;               ///< "a.position,b.velocity"
   std::string csv_file;               ///< "-" for standard output
   std::string events_file;            ///< "-" for standard output
+  std::string inputs_file;            ///< inputs to play again; none if empty
 };
 
 struct HeadlessResult {

@@ -22,20 +22,85 @@ void keep_change(Scene& scene, const Change& change) {
   throw Error(change.body, "no longer carries " + change.script);
 }
 
-Play::Play(const SceneFolder& folder, std::uint64_t seed)
-    : running_(folder.scene), seed_(seed), scripts_(running_, seed) {
+Play::Play(const SceneFolder& folder, std::uint64_t seed, std::vector<Input> inputs)
+    : running_(folder.scene), seed_(seed), scripts_(running_, seed, folder.scripts), inputs_(std::move(inputs)) {
   for (const Body& body : folder.scene.bodies)
     for (const ScriptUse& use : body.scripts) {
-      const auto source = folder.scripts.find(use.file);
-      if (source == folder.scripts.end()) throw Error(body.name, "names the script " + use.file + ", which is missing");
-      scripts_.add(*running_.find(body.name), use, source->second);
+      if (!folder.scripts.contains(use.file))
+        throw Error(body.name, "names the script " + use.file + ", which is missing");
+      scripts_.add(*running_.find(body.name), use);
     }
   scripts_.play();
+  scripts_.clear_away();
+}
+
+void Play::report(LogLevel level, const std::string& body, const std::string& text) {
+  LogLine line;
+  line.level = level;
+  line.tick = tick();
+  line.body = body;
+  line.text = text;
+  log_.push_back(line);
+}
+
+void Play::give(Input input) {
+  input.tick = tick();
+  const bool names_body = input.kind == Input::Kind::grab || input.kind == Input::Kind::flick;
+  if (names_body) static_cast<void>(body_called(input.name));
+  // After those of this tick that are there already, before what an earlier play has still to come.
+  auto place = inputs_.begin() + static_cast<std::ptrdiff_t>(next_input_);
+  while (place != inputs_.end() && place->tick <= input.tick) ++place;
+  inputs_.insert(place, std::move(input));
+}
+
+void Play::apply(const Input& input) {
+  World& world = running_.world;
+  switch (input.kind) {
+    case Input::Kind::action:
+      scripts_.set_action(input.name, input.value);
+      break;
+    case Input::Kind::grab: {
+      const BodyHandle body = body_called(input.name);
+      hand_ = {body, input.point, world.motion(body).pose.to_scene(input.point), input.value, input.holding};
+      scripts_.grab(body);
+      break;
+    }
+    case Input::Kind::carry:
+      hand_.at = input.point;
+      break;
+    case Input::Kind::drop:
+      if (!hand_.held) break;
+      if (world.alive(*hand_.held)) scripts_.drop(*hand_.held);
+      hand_.held.reset();
+      break;
+    case Input::Kind::flick:
+      world.impulse_at(body_called(input.name), input.vector, input.point);
+      break;
+    case Input::Kind::blast:
+      set_off(world, input.blast);
+      break;
+    case Input::Kind::set:
+      set_from_text(input.name);
+      break;
+  }
 }
 
 void Play::step() {
+  applying_ = true;
+  while (next_input_ < inputs_.size() && inputs_[next_input_].tick <= tick()) {
+    const Input input = inputs_[next_input_++];
+    try {
+      apply(input);
+    } catch (const Error& e) {
+      report(LogLevel::warning, "", std::string("an input came to nothing: ") + e.what());
+    }
+  }
+  applying_ = false;
   scripts_.timers();
+  scripts_.cues();
   scripts_.tick(1.0 / running_.world.settings().tick_rate);
+  scripts_.ride();
+  pull(running_.world, hand_);
   running_.world.step();
 
   events_.clear();
@@ -56,19 +121,43 @@ void Play::step() {
   for (const SnapEvent& snap : running_.world.snaps())
     snaps_.push_back({tick(), running_.name_of(snap.joint), running_.name_of(snap.settings.a),
                       running_.name_of(snap.settings.b), snap.reading.force.norm(), snap.reading.torque.norm()});
-  for (const FaultEvent& fault : running_.world.faults()) {
-    LogLine line;
-    line.level = LogLevel::warning;
-    line.tick = tick();
-    line.body = running_.name_of(fault.body);
-    line.text = fault.reason;
-    log_.push_back(line);
-  }
-  // Handlers may change the world, and with it the list of contacts: go through a copy.
+  zone_events_.clear();
+  for (const ZoneEvent& zone : running_.world.zone_events())
+    zone_events_.push_back({tick(), zone.entered, running_.name_of(zone.zone), running_.name_of(zone.body)});
+  for (const FaultEvent& fault : running_.world.faults())
+    report(LogLevel::warning, running_.name_of(fault.body), fault.reason);
+  // Handlers may change the world, and with it these lists: go through copies.
   const std::vector<ContactEvent> contacts(running_.world.contacts().begin(), running_.world.contacts().end());
+  const std::vector<ZoneEvent> zones(running_.world.zone_events().begin(), running_.world.zone_events().end());
   const std::vector<SnapEvent> snaps(running_.world.snaps().begin(), running_.world.snaps().end());
   for (const ContactEvent& contact : contacts) scripts_.contact(contact);
+  for (const ZoneEvent& zone : zones) scripts_.zone(zone);
   for (const SnapEvent& snap : snaps) scripts_.snap(snap);
+  scripts_.arrive();
+  sweep_away();
+  scripts_.clear_away();
+  drawn_ = scripts_.take_drawn();
+}
+
+void Play::sweep_away() {
+  const auto& rule = running_.scene.sweep_away;
+  if (!rule) return;
+  World& world = running_.world;
+  for (const BodyHandle body : world.bodies()) {
+    if (world.body_settings(body).kind == MotionKind::fixed) continue;
+    if (world.motion(body).pose.position.y() >= rule->below) continue;
+    const Body* settings = running_.body_of(body);
+    if (!settings) continue;
+    if (rule->bring_back) {
+      world.place(body, {settings->position, settings->orientation});
+      world.set_velocity(body, settings->velocity);
+      world.set_angular_velocity(body, settings->angular_velocity);
+      report(LogLevel::print, settings->name, "fell out of the scene and was put back to its start");
+    } else {
+      report(LogLevel::print, settings->name, "fell out of the scene and was removed");
+      scripts_.remove(body);
+    }
+  }
 }
 
 std::vector<LogLine> Play::take_log() {
@@ -132,6 +221,15 @@ void Play::set_from_text(const std::string& assignment) {
 
 void Play::remember(const std::string& body, const std::string& script, const std::string& name, const Value& before,
                     const Value& after) {
+  if (!applying_) {
+    // What was set by hand is an input too.
+    Input input;
+    input.tick = tick();
+    input.kind = Input::Kind::set;
+    input.name = body + "." + (script.empty() ? name : "dials." + name) + "=" + assignable_text(after);
+    inputs_.insert(inputs_.begin() + static_cast<std::ptrdiff_t>(next_input_), std::move(input));
+    ++next_input_;
+  }
   for (Change& change : changes_)
     if (change.body == body && change.script == script && change.name == name) {
       change.after = after;

@@ -7,6 +7,8 @@
 #include <string>
 #include <vector>
 
+#include "play/hand.h"
+#include "play/input.h"
 #include "scene/folder.h"
 #include "script/host.h"
 
@@ -32,6 +34,13 @@ struct PlaySnap {
   double torque = 0;  ///< N·m
 };
 
+/// A body that came into a zone or left it.
+struct PlayZoneEvent {
+  std::int64_t tick = 0;
+  bool entered = true;
+  std::string zone, body;
+};
+
 /// Something that was changed while playing: a body's property, or a dial where `script` is not empty.
 struct Change {
   std::string body;
@@ -46,10 +55,18 @@ void keep_change(Scene& scene, const Change& change);
 /// A running scene. Not safe to use from two threads at once; Runner takes care of that.
 class Play {
  public:
-  Play(const SceneFolder& folder, std::uint64_t seed);
+  /// `inputs` are those of an earlier play, to be played again.
+  Play(const SceneFolder& folder, std::uint64_t seed, std::vector<Input> inputs = {});
 
-  /// One tick: timers, on.tick of every script, the world, then on.touch and on.part, then on.snap.
+  /// One tick: inputs; timers, messages and cues; on.tick of every script; the world; then what happened: touches and
+  /// partings, zones, joints that broke, arrivals; last, what fell out of the scene and what scripts removed.
   void step();
+
+  /// An input for the coming tick. Throws Error when it does not fit the scene.
+  void give(Input input);
+  /// All inputs so far, with their ticks.
+  const std::vector<Input>& inputs() const { return inputs_; }
+  const Hand& hand() const { return hand_; }
 
   RunningScene& running() { return running_; }
   const RunningScene& running() const { return running_; }
@@ -61,6 +78,9 @@ class Play {
   /// Touches and partings of the last tick, in the world's order.
   const std::vector<PlayEvent>& events() const { return events_; }
   const std::vector<PlaySnap>& snaps() const { return snaps_; }
+  const std::vector<PlayZoneEvent>& zone_events() const { return zone_events_; }
+  /// What scripts drew in the last tick.
+  const std::vector<Drawn>& drawn() const { return drawn_; }
   std::vector<LogLine> take_log();
   bool any_error() const { return scripts_.any_error(); }
 
@@ -80,11 +100,21 @@ class Play {
                 const Value& after);
   BodyHandle body_called(const std::string& name) const;
 
+  void apply(const Input& input);
+  void sweep_away();
+  void report(LogLevel level, const std::string& body, const std::string& text);
+
   RunningScene running_;
   std::uint64_t seed_;
   ScriptHost scripts_;
   std::vector<PlayEvent> events_;
   std::vector<PlaySnap> snaps_;
+  std::vector<PlayZoneEvent> zone_events_;
+  std::vector<Drawn> drawn_;
+  std::vector<Input> inputs_;   // applied, or of an earlier play and still to come
+  std::size_t next_input_ = 0;  // the first that is still to come
+  bool applying_ = false;       // inputs are being applied: what they set is not an input again
+  Hand hand_;
   std::vector<Change> changes_;
   std::vector<LogLine> log_;
 };

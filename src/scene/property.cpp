@@ -334,7 +334,7 @@ const Property* find_property(const std::string& name) {
 }
 
 std::string value_fault(const PropertyInfo& p, const Value& value) {
-  const std::string got = ", got " + value_text(value);
+  const auto got = [&] { return ", got " + value_text(value); };
   switch (p.kind) {
     case PropertyKind::number:
     case PropertyKind::optional_number: {
@@ -342,30 +342,30 @@ std::string value_fault(const PropertyInfo& p, const Value& value) {
       const auto* x = std::get_if<double>(&value);
       if (x && in_range(p, *x)) return "";
       const std::string range = range_text(p);
-      return "wants a number" + (range.empty() ? "" : " " + range) + (p.unit.empty() ? "" : " " + p.unit) + got;
+      return "wants a number" + (range.empty() ? "" : " " + range) + (p.unit.empty() ? "" : " " + p.unit) + got();
     }
     case PropertyKind::flag:
-      return std::holds_alternative<bool>(value) ? "" : "wants true or false" + got;
+      return std::holds_alternative<bool>(value) ? "" : "wants true or false" + got();
     case PropertyKind::word: {
       const auto* word = std::get_if<std::string>(&value);
       if (word && std::find(p.words.begin(), p.words.end(), *word) != p.words.end()) return "";
       std::string choices;
       for (const std::string& w : p.words) choices += (choices.empty() ? "" : ", ") + w;
-      return "wants one of " + choices + got;
+      return "wants one of " + choices + got();
     }
     case PropertyKind::text:
-      return std::holds_alternative<std::string>(value) ? "" : "wants a name" + got;
+      return std::holds_alternative<std::string>(value) ? "" : "wants a name" + got();
     case PropertyKind::optional_vector:
       if (std::holds_alternative<std::monostate>(value)) return "";
       [[fallthrough]];
     case PropertyKind::vector: {
       const auto* v = std::get_if<Vec3>(&value);
       if (v && in_range(p, v->x()) && in_range(p, v->y()) && in_range(p, v->z())) return "";
-      return "wants three numbers " + range_text(p) + " " + p.unit + got;
+      return "wants three numbers " + range_text(p) + " " + p.unit + got();
     }
     case PropertyKind::rotation: {
       const auto* q = std::get_if<Quat>(&value);
-      return q && finite(*q) && std::abs(q->norm() - 1) < 1e-3 ? "" : "wants a unit quaternion x, y, z, w" + got;
+      return q && finite(*q) && std::abs(q->norm() - 1) < 1e-3 ? "" : "wants a unit quaternion x, y, z, w" + got();
     }
   }
   return "";
@@ -387,6 +387,14 @@ std::string value_text(const Value& value) {
     return "(" + number_text(q->x()) + ", " + number_text(q->y()) + ", " + number_text(q->z()) + ", " +
            number_text(q->w()) + ")";
   return "nothing";
+}
+
+std::string assignable_text(const Value& value) {
+  if (const auto* s = std::get_if<std::string>(&value)) return *s;
+  if (std::holds_alternative<std::monostate>(value)) return "none";
+  std::string text = value_text(value);
+  std::erase_if(text, [](char c) { return c == '(' || c == ')' || c == ' '; });
+  return text;
 }
 
 Value value_from_text(const PropertyInfo& p, const std::string& text, const std::string& where) {

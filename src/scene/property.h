@@ -55,6 +55,9 @@ std::string value_fault(const PropertyInfo& property, const Value& value);
 /// "3.5", "true", "(1, 2, 3)", "oak".
 std::string value_text(const Value& value);
 
+/// As `value_from_text` reads it back, exact: "3.5", "1,2,3", "oak"; "none" for a value that is not set.
+std::string assignable_text(const Value& value);
+
 /// Reads what a user typed after `--set name=`: a number, three numbers parted by commas, a word.
 /// Throws Error, placed at `where` ("fender.mass"), when it does not fit the property.
 Value value_from_text(const PropertyInfo& property, const std::string& text, const std::string& where);

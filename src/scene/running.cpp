@@ -131,7 +131,8 @@ Body* RunningScene::body_of(BodyHandle body) {
 const std::string& RunningScene::name_of(BodyHandle body) const {
   static const std::string none;
   if (body.index >= index_of_handle_.size() || index_of_handle_[body.index] == nowhere) return none;
-  return scene.bodies[index_of_handle_[body.index]].name;
+  const std::size_t i = index_of_handle_[body.index];
+  return handles_[i] == body ? scene.bodies[i].name : none;
 }
 
 Value RunningScene::value(BodyHandle handle, const Property& property) {

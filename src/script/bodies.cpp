@@ -1,8 +1,7 @@
-// `body` in Lua: properties from the property list, and the calls that push.
+// `body` in Lua: properties from the property list, and the calls that push, place and ask.
 #include <array>
-#include <cstdio>
-#include <cstring>
 
+#include "geometry/error.h"
 #include "script/host_state.h"
 #include "script/values.h"
 
@@ -15,12 +14,8 @@ World& world_of(lua_State* lua) {
   return HostState::of(lua).running.world;
 }
 
-BodyHandle self(lua_State* lua, const char* call) {
-  return take_body(lua, 1, call);
-}
-
 int force(lua_State* lua) {
-  const BodyHandle body = self(lua, "body:force");
+  const BodyHandle body = take_body(lua, 1, "body:force");
   const Vec3 f = take_vector(lua, 2, "body:force", "a vector in newtons");
   if (lua_isnoneornil(lua, 3))
     world_of(lua).force(body, f);
@@ -29,7 +24,7 @@ int force(lua_State* lua) {
   return 0;
 }
 int impulse(lua_State* lua) {
-  const BodyHandle body = self(lua, "body:impulse");
+  const BodyHandle body = take_body(lua, 1, "body:impulse");
   const Vec3 j = take_vector(lua, 2, "body:impulse", "a vector in newton seconds");
   if (lua_isnoneornil(lua, 3))
     world_of(lua).impulse(body, j);
@@ -38,90 +33,166 @@ int impulse(lua_State* lua) {
   return 0;
 }
 int torque(lua_State* lua) {
-  const BodyHandle body = self(lua, "body:torque");
+  const BodyHandle body = take_body(lua, 1, "body:torque");
   world_of(lua).torque(body, take_vector(lua, 2, "body:torque", "a vector in newton metres"));
   return 0;
 }
 int angular_impulse(lua_State* lua) {
-  const BodyHandle body = self(lua, "body:angular_impulse");
+  const BodyHandle body = take_body(lua, 1, "body:angular_impulse");
   world_of(lua).angular_impulse(body, take_vector(lua, 2, "body:angular_impulse", "a vector in newton metre seconds"));
   return 0;
 }
 int accelerate(lua_State* lua) {
-  const BodyHandle body = self(lua, "body:accelerate");
+  const BodyHandle body = take_body(lua, 1, "body:accelerate");
   const Vec3 a = take_vector(lua, 2, "body:accelerate", "a vector in m/s²");
   world_of(lua).force(body, a * world_of(lua).body_settings(body).mass);
   return 0;
 }
 int halt(lua_State* lua) {
-  const BodyHandle body = self(lua, "body:halt");
+  const BodyHandle body = take_body(lua, 1, "body:halt");
   world_of(lua).set_velocity(body, Vec3::Zero());
   world_of(lua).set_angular_velocity(body, Vec3::Zero());
   return 0;
 }
-int has(lua_State* lua) {
-  const BodyHandle body = self(lua, "body:has");
-  if (lua_type(lua, 2) != LUA_TSTRING) throw ScriptFault("body:has wants a tag's name, got " + readable(lua, 2));
-  const char* tag = lua_tostring(lua, 2);
-  const Body* b = HostState::of(lua).running.body_of(body);
-  lua_pushboolean(lua, b && std::find(b->tags.begin(), b->tags.end(), tag) != b->tags.end());
+int place(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:place");
+  Pose pose = world_of(lua).motion(body).pose;
+  pose.position = take_vector(lua, 2, "body:place", "a point in metres");
+  if (!lua_isnoneornil(lua, 3)) pose.orientation = take_turn(lua, 3, "body:place", "a turn");
+  world_of(lua).place(body, pose);
+  return 0;
+}
+
+// advance(way [, slide]): what was hit, or nil.
+int advance(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:advance");
+  const Vec3 way = take_vector(lua, 2, "body:advance", "a vector in metres");
+  const WorldAdvance done = world_of(lua).advance(body, way, lua_toboolean(lua, 3) != 0);
+  if (!done.hit) {
+    lua_pushnil(lua);
+    return 1;
+  }
+  lua_newtable(lua);
+  push(lua, done.hit->body);
+  lua_setfield(lua, -2, "other");
+  push(lua, done.hit->point);
+  lua_setfield(lua, -2, "point");
+  push(lua, done.hit->normal);
+  lua_setfield(lua, -2, "normal");
+  push(lua, done.moved);
+  lua_setfield(lua, -2, "moved");
   return 1;
 }
 
-struct Method {
-  const char* name;
-  lua_CFunction function;
-};
-const std::array<Method, 7> methods{{{"force", lua_guarded<force>},
-                                     {"impulse", lua_guarded<impulse>},
-                                     {"torque", lua_guarded<torque>},
-                                     {"angular_impulse", lua_guarded<angular_impulse>},
-                                     {"accelerate", lua_guarded<accelerate>},
-                                     {"halt", lua_guarded<halt>},
-                                     {"has", lua_guarded<has>}}};
-
-void push_value(lua_State* lua, const Value& value) {
-  if (const auto* x = std::get_if<double>(&value))
-    lua_pushnumber(lua, *x);
-  else if (const auto* b = std::get_if<bool>(&value))
-    lua_pushboolean(lua, *b);
-  else if (const auto* s = std::get_if<std::string>(&value))
-    lua_pushlstring(lua, s->data(), s->size());
-  else if (const auto* v = std::get_if<Vec3>(&value))
-    push_vector(lua, *v);
-  else
-    lua_pushnil(lua);
+int remove(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:remove");
+  HostState& state = HostState::of(lua);
+  if (!state.removed(body)) state.removals.push_back(body);
+  return 0;
 }
 
-Value value_at(lua_State* lua, int index) {
-  if (const Vec3* v = to_vector(lua, index)) return *v;
-  switch (lua_type(lua, index)) {
-    case LUA_TNUMBER:
-      return lua_tonumber(lua, index);
-    case LUA_TBOOLEAN:
-      return lua_toboolean(lua, index) != 0;
-    case LUA_TSTRING:
-      return std::string(lua_tostring(lua, index));
-    default:
-      return {};
+std::vector<std::string>* tags_of(lua_State* lua, BodyHandle body) {
+  Body* found = HostState::of(lua).running.body_of(body);
+  return found ? &found->tags : nullptr;
+}
+
+int has(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:has");
+  const std::string tag = take_text(lua, 2, "body:has", "a tag's name");
+  const auto* tags = tags_of(lua, body);
+  lua_pushboolean(lua, tags && std::find(tags->begin(), tags->end(), tag) != tags->end());
+  return 1;
+}
+
+// Zones know bodies by their tags: the world has to hear of a change.
+void tags_changed(lua_State* lua, BodyHandle body) {
+  RunningScene& running = HostState::of(lua).running;
+  if (!running.scene.zones.empty()) running.world.change(body, settings_of(running.scene, *running.body_of(body)));
+}
+
+int tag(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:tag");
+  const std::string name = take_text(lua, 2, "body:tag", "a tag's name");
+  auto* tags = tags_of(lua, body);
+  if (tags && std::find(tags->begin(), tags->end(), name) == tags->end()) {
+    tags->push_back(name);
+    tags_changed(lua, body);
+  }
+  return 0;
+}
+int untag(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:untag");
+  const std::string name = take_text(lua, 2, "body:untag", "a tag's name");
+  auto* tags = tags_of(lua, body);
+  if (tags && std::erase(*tags, name) > 0) tags_changed(lua, body);
+  return 0;
+}
+
+int velocity_at(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:velocity_at");
+  const Vec3 point = take_vector(lua, 2, "body:velocity_at", "a point in metres");
+  const BodyMotion m = world_of(lua).motion(body);
+  push(lua, Vec3(m.velocity + m.angular_velocity.cross(point - world_of(lua).centre_of_mass(body))));
+  return 1;
+}
+int to_scene(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:to_scene");
+  push(lua, world_of(lua).motion(body).pose.to_scene(take_vector(lua, 2, "body:to_scene", "a point in its own frame")));
+  return 1;
+}
+int to_local(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:to_local");
+  push(lua, world_of(lua).motion(body).pose.to_local(take_vector(lua, 2, "body:to_local", "a point of the scene")));
+  return 1;
+}
+
+// Whether something holds the body up: a contact of the last tick whose normal leans less than 60° from against
+// gravity. A body that sleeps on something still stands on it.
+bool grounded(HostState& state, BodyHandle body) {
+  const World& world = state.running.world;
+  if (world.asleep(body)) return world.touching(body);
+  if (state.ground_tick != world.tick()) {
+    state.ground_tick = world.tick();
+    std::fill(state.on_ground.begin(), state.on_ground.end(), 0);
+    const Vec3 up = -world.settings().gravity.normalized();
+    for (const ContactEvent& contact : world.contacts()) {
+      if (contact.phase == ContactPhase::part) continue;
+      const double lean = contact.normal.dot(up);
+      const std::uint32_t held = lean > 0 ? contact.b.index : contact.a.index;
+      state.on_ground.resize(std::max<std::size_t>(state.on_ground.size(), held + 1), 0);
+      if (std::abs(lean) > 0.5) state.on_ground[held] = 1;
+    }
+  }
+  return body.index < state.on_ground.size() && state.on_ground[body.index] != 0;
+}
+
+void push_tags(lua_State* lua, BodyHandle body) {
+  lua_newtable(lua);
+  const auto* tags = tags_of(lua, body);
+  if (!tags) return;
+  for (std::size_t i = 0; i < tags->size(); ++i) {
+    lua_pushstring(lua, (*tags)[i].c_str());
+    lua_rawseti(lua, -2, static_cast<lua_Integer>(i) + 1);
   }
 }
 
 int index(lua_State* lua) {
-  const BodyHandle body = take_body(lua, 1, "body");
+  const BodyHandle* handle = to_body(lua, 1);
   HostState& state = HostState::of(lua);
   World& world = state.running.world;
-  const std::string_view key = lua_type(lua, 2) == LUA_TSTRING ? lua_tostring(lua, 2) : "";
-  for (const Method& m : methods)
-    if (key == m.name) {
-      lua_pushcfunction(lua, m.function);
-      return 1;
-    }
-  // The four that scripts ask for every tick go first; all others come from the property list.
+  std::size_t length = 0;
+  const char* text = lua_type(lua, 2) == LUA_TSTRING ? lua_tolstring(lua, 2, &length) : "";
+  const std::string_view key(text, length);
+  if (handle && key == "alive") {
+    lua_pushboolean(lua, world.alive(*handle) && !state.removed(*handle));
+    return 1;
+  }
+  const BodyHandle body = take_body(lua, 1, "body");
+  // What scripts ask for every tick goes first; all others come from the property list.
   if (key == "position") {
-    push_vector(lua, world.motion(body).pose.position);
+    push(lua, world.motion(body).pose.position);
   } else if (key == "velocity") {
-    push_vector(lua, world.motion(body).velocity);
+    push(lua, world.motion(body).velocity);
   } else if (key == "mass") {
     lua_pushnumber(lua, world.body_settings(body).mass);
   } else if (key == "weight") {
@@ -130,11 +201,17 @@ int index(lua_State* lua) {
   } else if (key == "name") {
     lua_pushstring(lua, state.running.name_of(body).c_str());
   } else if (key == "grounded") {
-    lua_pushboolean(lua, world.touching(body));
+    lua_pushboolean(lua, grounded(state, body));
+  } else if (key == "asleep") {
+    lua_pushboolean(lua, world.asleep(body));
+  } else if (key == "centre") {
+    push(lua, world.centre_of_mass(body));
+  } else if (key == "tags") {
+    push_tags(lua, body);
   } else if (key == "up" || key == "forward" || key == "left") {
     const Vec3 axis = key == "up" ? Vec3::Unit(1) : key == "forward" ? Vec3(-Vec3::Unit(2)) : Vec3(-Vec3::Unit(0));
-    push_vector(lua, world.motion(body).pose.orientation * axis);
-  } else if (const Property* p = find_property(std::string(key)); p && p->kind != PropertyKind::rotation) {
+    push(lua, Vec3(world.motion(body).pose.orientation * axis));
+  } else if (const Property* p = find_property(std::string(key))) {
     push_value(lua, state.running.value(body, *p));
   } else {
     throw ScriptFault("a body has no '" + std::string(key) + "'");
@@ -147,124 +224,77 @@ int set_index(lua_State* lua) {
   HostState& state = HostState::of(lua);
   const std::string key = lua_type(lua, 2) == LUA_TSTRING ? lua_tostring(lua, 2) : "";
   const Property* p = find_property(key);
-  if (!p || p->kind == PropertyKind::rotation) throw ScriptFault("a body's '" + key + "' can't be set");
-  const Value value = value_at(lua, 3);
-  const std::string fault = value_fault(*p, value);
-  if (!fault.empty()) {
-    const auto cut = fault.rfind(", got ");
-    throw ScriptFault("body." + key + " " + fault.substr(0, cut) + ", got " + readable(lua, 3));
-  }
-  state.running.set(body, *p, value);
+  if (!p) throw ScriptFault("a body's '" + key + "' can't be set");
+  state.running.set(body, *p, take_value(lua, 3, *p, "body"));
   return 0;
 }
 
-int text(lua_State* lua) {
-  lua_pushstring(lua, readable(lua, 1).c_str());
-  return 1;
-}
 int equal(lua_State* lua) {
   const BodyHandle *a = to_body(lua, 1), *b = to_body(lua, 2);
   lua_pushboolean(lua, a && b && *a == *b);
   return 1;
 }
 
-int find(lua_State* lua) {
-  if (lua_type(lua, 2) != LUA_TSTRING) throw ScriptFault("scene:find wants a body's name, got " + readable(lua, 2));
-  const auto found = HostState::of(lua).running.find(lua_tostring(lua, 2));
-  if (found)
-    push_body(lua, *found);
-  else
-    lua_pushnil(lua);
-  return 1;
-}
-
 }  // namespace
 
-void push_body(lua_State* lua, BodyHandle body) {
-  void* block = lua_newuserdatauv(lua, sizeof(BodyHandle), 0);
-  std::memcpy(block, &body, sizeof body);
-  luaL_setmetatable(lua, body_type);
+void push_value(lua_State* lua, const Value& value) {
+  if (const auto* x = std::get_if<double>(&value))
+    lua_pushnumber(lua, *x);
+  else if (const auto* b = std::get_if<bool>(&value))
+    lua_pushboolean(lua, *b);
+  else if (const auto* s = std::get_if<std::string>(&value))
+    lua_pushlstring(lua, s->data(), s->size());
+  else if (const auto* v = std::get_if<Vec3>(&value))
+    push(lua, *v);
+  else if (const auto* q = std::get_if<Quat>(&value))
+    push(lua, *q);
+  else
+    lua_pushnil(lua);
 }
 
-const BodyHandle* to_body(lua_State* lua, int index) {
-  return static_cast<const BodyHandle*>(luaL_testudata(lua, index, body_type));
-}
-
-Vec3 take_vector(lua_State* lua, int index, const char* call, const char* what) {
-  const Vec3* v = to_vector(lua, index);
-  if (!v) throw ScriptFault(std::string(call) + " wants " + what + ", got " + readable(lua, index));
-  if (!finite(*v)) throw ScriptFault(std::string(call) + " wants " + what + ", got " + readable(lua, index));
-  return *v;
-}
-
-double take_number(lua_State* lua, int index, const char* call, const char* what) {
-  if (lua_type(lua, index) != LUA_TNUMBER)
-    throw ScriptFault(std::string(call) + " wants " + what + ", got " + readable(lua, index));
-  return lua_tonumber(lua, index);
-}
-
-BodyHandle take_body(lua_State* lua, int index, const char* call) {
-  const BodyHandle* body = to_body(lua, index);
-  if (!body)
-    throw ScriptFault(std::string(call) + " wants a body before the colon, got " + readable(lua, index) +
-                      "; write body:name(…), not body.name(…)");
-  if (!world_of(lua).alive(*body)) throw ScriptFault(std::string(call) + ": the body was removed");
-  return *body;
-}
-
-std::string readable(lua_State* lua, int index) {
-  if (const Vec3* v = to_vector(lua, index)) {
-    std::array<char, 128> buffer{};
-    std::snprintf(buffer.data(), buffer.size(), "(%.4g, %.4g, %.4g)", v->x(), v->y(), v->z());
-    return buffer.data();
-  }
-  if (const BodyHandle* body = to_body(lua, index)) {
-    const std::string& name = HostState::of(lua).running.name_of(*body);
-    return name.empty() ? "a removed body" : name;
-  }
+Value value_at(lua_State* lua, int index) {
+  if (const Vec3* v = to_vector(lua, index)) return *v;
+  if (const auto q = to_turn(lua, index)) return *q;
   switch (lua_type(lua, index)) {
-    case LUA_TNONE:
-      return "nothing";
-    case LUA_TNIL:
-      return "nil";
-    case LUA_TBOOLEAN:
-      return lua_toboolean(lua, index) != 0 ? "true" : "false";
     case LUA_TNUMBER:
-      if (lua_isinteger(lua, index) != 0) return std::to_string(lua_tointeger(lua, index));
-      {
-        std::array<char, 40> buffer{};
-        std::snprintf(buffer.data(), buffer.size(), "%.6g", lua_tonumber(lua, index));
-        return buffer.data();
-      }
-    case LUA_TSTRING: {
-      std::size_t length = 0;
-      const char* bytes = lua_tolstring(lua, index, &length);
-      return {bytes, std::min<std::size_t>(length, 2000)};
-    }
+      return lua_tonumber(lua, index);
+    case LUA_TBOOLEAN:
+      return lua_toboolean(lua, index) != 0;
+    case LUA_TSTRING:
+      return std::string(lua_tostring(lua, index));
     default:
-      return std::string("a ") + luaL_typename(lua, index);
+      return {};
   }
+}
+
+Value take_value(lua_State* lua, int index, const PropertyInfo& property, const char* owner) {
+  const Value value = value_at(lua, index);
+  const std::string fault = value_fault(property, value);
+  if (!fault.empty())
+    throw ScriptFault(std::string(owner) + "." + property.name + " " + fault.substr(0, fault.rfind(", got ")) +
+                      ", got " + readable(lua, index));
+  return value;
 }
 
 void open_bodies(lua_State* lua) {
-  luaL_newmetatable(lua, body_type);
-  const std::array<Method, 4> metamethods{{{"__index", lua_guarded<index>},
-                                           {"__newindex", lua_guarded<set_index>},
-                                           {"__tostring", lua_guarded<text>},
-                                           {"__eq", lua_guarded<equal>}}};
-  for (const Method& m : metamethods) {
-    lua_pushcfunction(lua, m.function);
-    lua_setfield(lua, -2, m.name);
-  }
-  lua_pushboolean(lua, 0);
-  lua_setfield(lua, -2, "__metatable");
-  lua_pop(lua, 1);
-
-  lua_newtable(lua);
-  lua_pushcfunction(lua, lua_guarded<find>);
-  lua_setfield(lua, -2, "find");
-  make_read_only(lua, "scene");
-  lua_setfield(lua, -2, "scene");
+  const std::array<Named, 16> methods{{{"force", lua_guarded<force>},
+                                       {"impulse", lua_guarded<impulse>},
+                                       {"torque", lua_guarded<torque>},
+                                       {"angular_impulse", lua_guarded<angular_impulse>},
+                                       {"accelerate", lua_guarded<accelerate>},
+                                       {"halt", lua_guarded<halt>},
+                                       {"place", lua_guarded<place>},
+                                       {"advance", lua_guarded<advance>},
+                                       {"ride", lua_guarded<ride>},
+                                       {"remove", lua_guarded<remove>},
+                                       {"has", lua_guarded<has>},
+                                       {"tag", lua_guarded<tag>},
+                                       {"untag", lua_guarded<untag>},
+                                       {"velocity_at", lua_guarded<velocity_at>},
+                                       {"to_scene", lua_guarded<to_scene>},
+                                       {"to_local", lua_guarded<to_local>}}};
+  const std::array<Named, 1> others{{{"__eq", lua_guarded<equal>}}};
+  open_kind(lua, Kind::body, methods, lua_guarded<index>, lua_guarded<set_index>, others);
 }
 
 }  // namespace bronvel

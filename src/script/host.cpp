@@ -18,11 +18,12 @@ std::uint64_t hashed(std::uint64_t seed, const std::string& text) {
 }
 
 void release(lua_State* lua, ScriptInstance& instance) {
-  for (int* reference : {&instance.environment, &instance.handlers, &instance.dial_values}) {
+  for (int* reference : {&instance.environment, &instance.handlers, &instance.dial_values, &instance.modules}) {
     luaL_unref(lua, LUA_REGISTRYINDEX, *reference);
     *reference = LUA_NOREF;
   }
   instance.dials.clear();
+  instance.built_from.clear();
 }
 
 // Dials in the order in which the text first sets a field of their name.
@@ -39,42 +40,6 @@ void sort_dials(std::vector<Dial>& dials, const std::string& source) {
   std::stable_sort(dials.begin(), dials.end(), [&](const Dial& a, const Dial& b) { return place(a) < place(b); });
 }
 
-// Pushes the instance's handler of that name; false (and nothing pushed) if it has none or is stopped.
-bool push_handler(ScriptHost::State& state, std::size_t i, const char* name) {
-  ScriptInstance& instance = state.instances[i];
-  if (instance.stopped || !state.running.world.alive(instance.body)) return false;
-  lua_State* lua = state.sandbox.lua;
-  lua_rawgeti(lua, LUA_REGISTRYINDEX, instance.handlers);
-  lua_pushstring(lua, name);
-  lua_rawget(lua, -2);
-  lua_remove(lua, -2);
-  if (lua_isfunction(lua, -1)) return true;
-  lua_pop(lua, 1);
-  return false;
-}
-
-void push_hit(lua_State* lua, const ContactEvent& event, bool for_a) {
-  lua_newtable(lua);
-  push_body(lua, for_a ? event.b : event.a);
-  lua_setfield(lua, -2, "other");
-  push_vector(lua, for_a ? Vec3(-event.normal) : event.normal);
-  lua_setfield(lua, -2, "normal");
-  if (!event.points.empty()) {
-    push_vector(lua, event.points.front());
-    lua_setfield(lua, -2, "point");
-  }
-  lua_newtable(lua);
-  for (std::size_t i = 0; i < event.points.size(); ++i) {
-    push_vector(lua, event.points[i]);
-    lua_rawseti(lua, -2, static_cast<lua_Integer>(i) + 1);
-  }
-  lua_setfield(lua, -2, "points");
-  lua_pushnumber(lua, event.closing_speed);
-  lua_setfield(lua, -2, "speed");
-  lua_pushnumber(lua, event.normal_impulse);
-  lua_setfield(lua, -2, "impulse");
-}
-
 }  // namespace
 
 void ScriptHost::State::report(LogLevel level, const ScriptInstance& instance, const std::string& text) {
@@ -84,13 +49,15 @@ void ScriptHost::State::report(LogLevel level, const ScriptInstance& instance, c
   line.body = instance.body_name;
   line.script = instance.file;
   line.text = text;
-  // Lua puts "file:line: " in front; take it apart so that the log can go there.
-  const std::string front = instance.file + ":";
-  if (text.starts_with(front)) {
-    const auto end = text.find(':', front.size());
+  // Lua puts "file:line: " in front; take it apart so that the log can go there. The file may be a module.
+  const auto cut = text.find(".lua:");
+  const std::string file = cut == std::string::npos ? "" : text.substr(0, cut + 4);
+  if (file == instance.file || sources.contains(file)) {
+    const auto end = text.find(':', file.size() + 1);
     if (end != std::string::npos) {
-      line.line = std::atoi(text.c_str() + front.size());
-      line.text = text.substr(text.find_first_not_of(' ', end + 1));
+      line.script = file;
+      line.line = std::atoi(text.c_str() + file.size() + 1);
+      line.text = text.substr(std::min(text.find_first_not_of(' ', end + 1), text.size()));
     }
   }
   any_error = any_error || level == LogLevel::error;
@@ -107,47 +74,62 @@ void ScriptHost::State::run(std::size_t i, int arguments) {
   report(LogLevel::error, instances[i], fault);
 }
 
-ScriptHost::ScriptHost(RunningScene& running, std::uint64_t seed, const SandboxLimits& limits)
+bool ScriptHost::State::removed(BodyHandle body) const {
+  return std::find(removals.begin(), removals.end(), body) != removals.end();
+}
+
+void ScriptHost::State::add(BodyHandle body, const ScriptUse& use) {
+  ScriptInstance instance;
+  instance.body = body;
+  instance.body_name = running.name_of(body);
+  instance.file = use.file;
+  instance.settings = use.dials;
+  instance.random = hashed(hashed(seed ^ 0xcbf29ce484222325ULL, instance.body_name), use.file);
+  instances.push_back(std::move(instance));
+  instances_of.resize(std::max<std::size_t>(instances_of.size(), body.index + 1));
+  instances_of[body.index].push_back(instances.size() - 1);
+  start(instances.size() - 1);
+  const ScriptInstance& added = instances.back();
+  for (const auto& [name, value] : use.dials) {
+    const bool known = std::any_of(added.dials.begin(), added.dials.end(),
+                                   [&wanted = name](const Dial& d) { return d.name == wanted; });
+    if (!known && !added.stopped)
+      report(LogLevel::warning, added, "the scene sets a dial '" + name + "' that the script does not have");
+  }
+}
+
+void ScriptHost::State::start(std::size_t at) {
+  make_environment(*this, at);
+  const auto source = sources.find(instances[at].file);
+  const std::string fault = source == sources.end() ? "the scene has no script called " + instances[at].file
+                                                    : sandbox.compile(source->second, instances[at].file);
+  if (!fault.empty()) {
+    instances[at].stopped = true;
+    report(LogLevel::error, instances[at], fault);
+    return;
+  }
+  lua_rawgeti(sandbox.lua, LUA_REGISTRYINDEX, instances[at].environment);
+  lua_setupvalue(sandbox.lua, -2, 1);
+  run(at, 0);
+  sort_dials(instances[at].dials, source->second);
+}
+
+ScriptHost::ScriptHost(RunningScene& running, std::uint64_t seed, std::map<std::string, std::string> sources,
+                       const SandboxLimits& limits)
     : state_(std::make_unique<State>(running, seed, limits)) {
+  state_->sources = std::move(sources);
   lua_State* lua = state_->sandbox.lua;
   lua_rawgeti(lua, LUA_REGISTRYINDEX, state_->sandbox.globals);
-  open_vectors(lua);
-  open_bodies(lua);
-  open_helpers(lua);
+  for (const auto open : {open_vectors, open_turns, open_bodies, open_zones, open_joints, open_scene, open_timers,
+                          open_helpers, open_modules})
+    open(lua);
   lua_pop(lua, 1);
 }
 
 ScriptHost::~ScriptHost() = default;
 
-void ScriptHost::add(BodyHandle body, const ScriptUse& use, const std::string& source) {
-  State& s = *state_;
-  ScriptInstance instance;
-  instance.body = body;
-  instance.body_name = s.running.name_of(body);
-  instance.file = use.file;
-  instance.settings = use.dials;
-  instance.random = hashed(hashed(s.seed ^ 0xcbf29ce484222325ULL, instance.body_name), use.file);
-  s.instances.push_back(std::move(instance));
-  const std::size_t at = s.instances.size() - 1;
-  make_environment(s, at);
-  const std::string fault = s.sandbox.compile(source, use.file);
-  if (!fault.empty()) {
-    s.instances[at].stopped = true;
-    s.report(LogLevel::error, s.instances[at], fault);
-    return;
-  }
-  lua_rawgeti(s.sandbox.lua, LUA_REGISTRYINDEX, s.instances[at].environment);
-  lua_setupvalue(s.sandbox.lua, -2, 1);
-  s.run(at, 0);
-  sort_dials(s.instances[at].dials, source);
-  for (const auto& [name, value] : use.dials) {
-    const auto& dials = s.instances[at].dials;
-    const bool known =
-        std::any_of(dials.begin(), dials.end(), [&wanted = name](const Dial& d) { return d.name == wanted; });
-    if (!known && !s.instances[at].stopped)
-      s.report(LogLevel::warning, s.instances[at],
-               "the scene sets a dial '" + name + "' that the script does not have");
-  }
+void ScriptHost::add(BodyHandle body, const ScriptUse& use) {
+  state_->add(body, use);
 }
 
 bool ScriptHost::reload(const std::string& file, const std::string& source) {
@@ -161,96 +143,46 @@ bool ScriptHost::reload(const std::string& file, const std::string& source) {
     return false;
   }
   lua_pop(lua, 1);
+  s.sources[file] = source;
   for (std::size_t i = 0; i < s.instances.size(); ++i) {
-    if (s.instances[i].file != file) continue;
-    for (Timer& timer : s.timers)
-      if (timer.instance == i) {
-        luaL_unref(lua, LUA_REGISTRYINDEX, timer.function);
-        timer.function = LUA_NOREF;
-      }
+    const std::vector<std::string>& from = s.instances[i].built_from;
+    const bool concerned = s.instances[i].file == file || std::find(from.begin(), from.end(), file) != from.end();
+    if (!concerned || s.instances[i].gone) continue;
+    s.call_off(i);
     release(lua, s.instances[i]);
     s.instances[i].stopped = false;
-    make_environment(s, i);
-    s.sandbox.compile(source, file);
-    lua_rawgeti(lua, LUA_REGISTRYINDEX, s.instances[i].environment);
-    lua_setupvalue(lua, -2, 1);
-    s.run(i, 0);
-    sort_dials(s.instances[i].dials, source);
+    s.start(i);
   }
   return true;
 }
 
-void ScriptHost::play() {
-  for (std::size_t i = 0; i < state_->instances.size(); ++i)
-    if (push_handler(*state_, i, "play")) state_->run(i, 0);
+void ScriptHost::State::call_off(std::size_t instance) {
+  for (Due& each : due)
+    if (each.instance == instance && each.function != LUA_NOREF) {
+      luaL_unref(sandbox.lua, LUA_REGISTRYINDEX, each.function);
+      each.function = LUA_NOREF;
+    }
 }
 
-void ScriptHost::timers() {
+void ScriptHost::clear_away() {
   State& s = *state_;
-  lua_State* lua = s.sandbox.lua;
-  const std::int64_t now = s.running.world.tick();
-  // Timers started while these run are due later, so only those here now need a look.
-  const std::size_t count = s.timers.size();
-  for (std::size_t i = 0; i < count; ++i) {
-    if (s.timers[i].function == LUA_NOREF || s.timers[i].due > now) continue;
-    const Timer timer = s.timers[i];
-    lua_rawgeti(lua, LUA_REGISTRYINDEX, timer.function);
-    if (timer.period > 0) {
-      s.timers[i].due += timer.period;
-    } else {
-      luaL_unref(lua, LUA_REGISTRYINDEX, timer.function);
-      s.timers[i].function = LUA_NOREF;
+  // In the order of the calls; a script may have removed what removes others.
+  const std::vector<BodyHandle> gone = std::move(s.removals);
+  s.removals.clear();
+  for (const BodyHandle body : gone) {
+    if (!s.running.world.alive(body)) continue;
+    s.running.remove(body);
+    const std::vector<std::size_t> scripts = s.on_body(body);
+    for (const std::size_t i : scripts) {
+      if (s.instances[i].body != body) continue;
+      s.instances[i].gone = true;
+      s.call_off(i);
+      release(s.sandbox.lua, s.instances[i]);
     }
-    if (s.instances[timer.instance].stopped)
-      lua_pop(lua, 1);
-    else
-      s.run(timer.instance, 0);
+    if (body.index < s.instances_of.size()) s.instances_of[body.index].clear();
   }
-  std::erase_if(s.timers, [](const Timer& t) { return t.function == LUA_NOREF; });
-}
-
-void ScriptHost::tick(double dt) {
-  for (std::size_t i = 0; i < state_->instances.size(); ++i) {
-    if (!push_handler(*state_, i, "tick")) continue;
-    lua_pushnumber(state_->sandbox.lua, dt);
-    state_->run(i, 1);
-  }
-}
-
-void ScriptHost::contact(const ContactEvent& event) {
-  if (event.phase == ContactPhase::stay) return;
-  const char* handler = event.phase == ContactPhase::touch ? "touch" : "part";
-  for (std::size_t i = 0; i < state_->instances.size(); ++i) {
-    const BodyHandle body = state_->instances[i].body;
-    if (body != event.a && body != event.b) continue;
-    if (!push_handler(*state_, i, handler)) continue;
-    push_hit(state_->sandbox.lua, event, body == event.a);
-    state_->run(i, 1);
-  }
-}
-
-void ScriptHost::snap(const SnapEvent& event) {
-  lua_State* lua = state_->sandbox.lua;
-  for (std::size_t i = 0; i < state_->instances.size(); ++i) {
-    const BodyHandle body = state_->instances[i].body;
-    const bool is_a = body == event.settings.a, is_b = body == event.settings.b;
-    if ((!is_a && !is_b) || !push_handler(*state_, i, "snap")) continue;
-    lua_newtable(lua);
-    lua_pushstring(lua, state_->running.name_of(event.joint).c_str());
-    lua_setfield(lua, -2, "name");
-    lua_pushstring(lua, joint_word(event.settings.kind).c_str());
-    lua_setfield(lua, -2, "kind");
-    const BodyHandle other = is_a ? event.settings.b : event.settings.a;
-    if (other != BodyHandle{}) {
-      push_body(lua, other);
-      lua_setfield(lua, -2, "other");
-    }
-    push_vector(lua, is_a ? Vec3(-event.reading.force) : event.reading.force);
-    lua_setfield(lua, -2, "force");
-    push_vector(lua, is_a ? Vec3(-event.reading.torque) : event.reading.torque);
-    lua_setfield(lua, -2, "torque");
-    state_->run(i, 1);
-  }
+  constexpr double for_garbage = 1e-3;  // s in a tick
+  s.sandbox.collect(for_garbage);
 }
 
 std::vector<Dial> ScriptHost::dials(BodyHandle body) const {
@@ -280,6 +212,16 @@ void ScriptHost::set_dial(BodyHandle body, const std::string& script, const std:
   throw Error(state_->running.name_of(body) + ".dials." + name, "there is no such dial");
 }
 
+std::vector<Drawn> ScriptHost::take_drawn() {
+  std::vector<Drawn> drawn;
+  drawn.swap(state_->drawn);
+  return drawn;
+}
+
+std::size_t ScriptHost::memory() const {
+  return state_->sandbox.memory_used();
+}
+
 std::vector<LogLine> ScriptHost::take_log() {
   std::vector<LogLine> lines;
   lines.swap(state_->log);
@@ -290,13 +232,13 @@ bool ScriptHost::any_error() const {
   return state_->any_error;
 }
 
-std::vector<Dial> declared_dials(const std::string& file, const std::string& source) {
+std::vector<Dial> declared_dials(const std::string& file, const std::map<std::string, std::string>& sources) {
   Scene scene;
   scene.bodies.push_back({.name = "body", .shape = Sphere{}});
   RunningScene running(scene);
-  ScriptHost host(running, 1);
+  ScriptHost host(running, 1, sources);
   const BodyHandle body = *running.find("body");
-  host.add(body, {file, {}}, source);
+  host.add(body, {file, {}});
   return host.dials(body);
 }
 

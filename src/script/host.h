@@ -23,41 +23,66 @@ struct Dial {
   std::string tip;
 };
 
-/// The dials that the script declares, in the order it declares them; empty when it does not compile.
-std::vector<Dial> declared_dials(const std::string& file, const std::string& source);
+/// The dials that the script declares, in the order it declares them; empty when it does not compile. `sources` are the
+/// scene's scripts, for what it builds on.
+std::vector<Dial> declared_dials(const std::string& file, const std::map<std::string, std::string>& sources);
+
+/// Something that a script drew or sounded in a tick.
+struct Drawn {
+  enum class Kind { mark, arrow, sound, puff };
+  Kind kind = Kind::mark;
+  Vec3 from = Vec3::Zero();   ///< scene frame, m
+  Vec3 along = Vec3::Zero();  ///< an arrow's vector, in what it stands for
+  double size = 1;            ///< a puff's radius, m; a sound's loudness, 0 to 1
+  std::string text;           ///< a label; a sound's name
+};
 
 /// The scripts of one running scene. Every call that runs Lua is safe: what goes wrong lands in the log, and the
 /// script is stopped for that body while all else goes on.
 class ScriptHost {
  public:
-  /// `running` must outlive the host; `seed` feeds `random`.
-  ScriptHost(RunningScene& running, std::uint64_t seed, const SandboxLimits& limits = {});
+  /// `running` must outlive the host; `seed` feeds `random`; `sources` are the texts of the scene's scripts by file.
+  ScriptHost(RunningScene& running, std::uint64_t seed, std::map<std::string, std::string> sources,
+             const SandboxLimits& limits = {});
   ~ScriptHost();
   ScriptHost(const ScriptHost&) = delete;
   ScriptHost& operator=(const ScriptHost&) = delete;
 
   /// Puts a script on a body and runs its top level.
-  void add(BodyHandle body, const ScriptUse& use, const std::string& source);
+  void add(BodyHandle body, const ScriptUse& use);
 
-  /// Puts a new text in place of the script on every body that carries it. Dials keep their settings. A text that does
-  /// not compile leaves the old one running and returns false.
+  /// Puts a new text in place of the script on every body that carries it or builds on it. Dials keep their settings.
+  /// A text that does not compile leaves the old one running and returns false.
   bool reload(const std::string& file, const std::string& source);
 
-  // Handlers, in the order in which scripts were added.
-  void play();
-  void timers();  ///< runs what `after` and `every` have due at this tick
+  // The phases of a tick, in their order. Handlers run in the order in which scripts were added.
+  void play();                                             ///< before the first tick
+  void set_action(const std::string& name, double value);  ///< an input; on.press, on.release
+  void grab(BodyHandle body);                              ///< on.grab of that body
+  void drop(BodyHandle body);                              ///< on.drop of that body
+  void timers();  ///< what `after`, `every` and `tell` have due at this tick, in the order they were asked for
+  void cues();    ///< on.cue for the cues of this tick
   void tick(double dt);
-  void contact(const ContactEvent& event);
-  /// on.snap of both bodies of a joint that broke.
-  void snap(const SnapEvent& event);
+  void ride();  ///< before the world's step: heads riding bodies for where they are to be
+  // … the world's step …
+  void contact(const ContactEvent& event);  ///< on.touch, on.part
+  void zone(const ZoneEvent& event);        ///< on.enter, on.leave
+  void snap(const SnapEvent& event);        ///< on.snap of both bodies of a joint that broke
+  void arrive();                            ///< on.arrive for rides that ended in this tick
+  void remove(BodyHandle body);             ///< at the end of this tick
+  void clear_away();                        ///< removes the bodies that scripts removed; frees memory
 
   std::vector<Dial> dials(BodyHandle body) const;
   /// Throws Error when the body has no such dial or the value is not a number.
   void set_dial(BodyHandle body, const std::string& script, const std::string& dial, double value);
+  double action(const std::string& name) const;  ///< value of an input action now
 
   /// Lines since the last call.
   std::vector<LogLine> take_log();
-  bool any_error() const;  ///< since the start
+  /// What was drawn since the last call.
+  std::vector<Drawn> take_drawn();
+  bool any_error() const;      ///< since the start
+  std::size_t memory() const;  ///< bytes that scripts use
 
   struct State;
 

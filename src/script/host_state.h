@@ -1,7 +1,9 @@
 // What the script host holds inside. Only the script layer includes this.
 #pragma once
 
+#include <deque>
 #include <map>
+#include <unordered_map>
 
 #include "script/host.h"
 
@@ -14,20 +16,46 @@ struct ScriptInstance {
   std::string file;
   std::map<std::string, double> settings;  ///< dial settings that differ from the script's own
   std::vector<Dial> dials;
-  int environment = LUA_NOREF;  ///< registry references
+  std::vector<std::string> built_from;  ///< files that it took in with require and build_on
+  int environment = LUA_NOREF;          ///< registry references
   int handlers = LUA_NOREF;
   int dial_values = LUA_NOREF;
+  int modules = LUA_NOREF;
   bool stopped = false;
+  bool gone = false;         ///< its body was removed
   std::uint64_t random = 0;  ///< state of its own random stream
 };
 
-struct Timer {
+/// A call that is due at a tick: a timer's function, or a message to bodies.
+struct Due {
   std::uint64_t id = 0;
-  std::int64_t due = 0;     ///< tick
-  std::int64_t period = 0;  ///< ticks; 0 for once
-  std::size_t instance = 0;
-  int function = LUA_NOREF;
+  std::int64_t due = 0;      ///< tick
+  std::int64_t period = 0;   ///< ticks; 0 for once
+  std::size_t instance = 0;  ///< whose it is
+  int function = LUA_NOREF;  ///< of a timer; of a message: a list of its arguments
+  bool message = false;
+  std::string name;                  ///< of a message
+  std::optional<BodyHandle> target;  ///< of a message; none: all with the tag
+  std::string tag;
 };
+
+/// A body on its way along a path.
+struct Ride {
+  BodyHandle body;
+  std::string path;
+  std::int64_t start = 0, ticks = 1;
+  double from = 0, to = 1;  ///< shares of the path's length
+  bool smooth = false;      ///< eases in and out
+  bool face = false;        ///< turns its forward along the path
+  bool release = false;     ///< becomes dynamic on arrival
+  bool arrived = false;
+};
+
+/// How far along its way the ride is at the tick, 0 to 1, and how fast that grows, 1/tick.
+struct RidePlace {
+  double share = 0, rate = 0;
+};
+RidePlace ride_place(const Ride& ride, std::int64_t tick);
 
 struct ScriptHost::State {
   State(RunningScene& running_scene, std::uint64_t the_seed, const SandboxLimits& limits)
@@ -35,28 +63,63 @@ struct ScriptHost::State {
 
   RunningScene& running;
   std::uint64_t seed;
+  std::map<std::string, std::string> sources;  ///< every script of the scene, by file name
   Sandbox sandbox;
-  std::vector<ScriptInstance> instances;
-  std::vector<Timer> timers;
-  std::uint64_t next_timer = 1;
+  std::deque<ScriptInstance> instances;  ///< a deque: code that runs holds on to its own while others are added
+  std::vector<std::vector<std::size_t>> instances_of;  ///< by body index
+  std::vector<Due> due;
+  std::uint64_t next_due = 1;
   std::size_t current = 0;  ///< the instance whose code runs
   std::vector<LogLine> log;
   bool any_error = false;
+  std::map<std::string, double> actions;  ///< value of each input action
+  std::vector<Ride> rides;
+  std::vector<BodyHandle> removals;  ///< bodies that go at the end of this tick
+  std::vector<Drawn> drawn;          ///< what scripts drew since the last tick
+  std::int64_t ground_tick = -1;     ///< when `on_ground` was worked out
+  std::vector<char> on_ground;       ///< by body index
 
   static State& of(lua_State* lua) { return *static_cast<State*>(Sandbox::of(lua).user); }
   ScriptInstance& now() { return instances[current]; }
   void report(LogLevel level, const ScriptInstance& instance, const std::string& text);
   /// Calls the function below its arguments as the instance's code; stops the instance if it fails.
   void run(std::size_t instance, int arguments);
+  /// Pushes the instance's handler of that name; false (and nothing pushed) if it has none, is stopped or gone.
+  bool push_handler(std::size_t instance, const char* name);
+  /// The instances on the body, in their order.
+  const std::vector<std::size_t>& on_body(BodyHandle body) const;
+  void add(BodyHandle body, const ScriptUse& use);
+  void start(std::size_t instance);     ///< runs its text from the top
+  void call_off(std::size_t instance);  ///< its timers and messages
+  bool removed(BodyHandle body) const;
 };
 
-/// Registers bodies and the scene in the globals table on top of the stack.
-void open_bodies(lua_State* lua);
+/// The names that `on` takes.
+std::span<const char* const> handler_names();
 
-/// Registers dials, on, after, every, random and print in the globals table on top of the stack.
+// Each registers its calls in the table of globals on top of the stack.
+void open_bodies(lua_State* lua);
+void open_scene(lua_State* lua);
+void open_zones(lua_State* lua);
+void open_joints(lua_State* lua);
+void open_timers(lua_State* lua);
 void open_helpers(lua_State* lua);
+void open_modules(lua_State* lua);
 
 /// Makes the instance's environment with its own `dials`, `on` and `body`; sets the references.
 void make_environment(ScriptHost::State& state, std::size_t instance);
+
+/// A value of the property list in Lua and back; monostate is nil. A joint's or zone's words are texts.
+void push_value(lua_State* lua, const Value& value);
+Value value_at(lua_State* lua, int index);
+/// Throws ScriptFault, as "body.mass wants a number above 0, got -4", if the value at `index` does not fit.
+Value take_value(lua_State* lua, int index, const PropertyInfo& property, const char* owner);
+
+/// Calls `each(name)` for every field of the table at `index`, in order of names, with the field's value on top of the
+/// stack. Throws ScriptFault when it is not a table with names for keys.
+void each_field(lua_State* lua, int index, const char* call, const std::function<void(const std::string&)>& each);
+
+/// Starts a ride; what may be wrong with it throws ScriptFault. Stack: body, path's name, table of how or nil.
+int ride(lua_State* lua);
 
 }  // namespace bronvel

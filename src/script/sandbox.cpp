@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <chrono>
 #include <cstdlib>
 #include <stdexcept>
 #include <vector>
@@ -128,6 +129,39 @@ int sorted_pairs(lua_State* lua) {
   return 3;
 }
 
+// Without finalizers and weak tables: when they act depends on when garbage is collected, which differs from run to
+// run.
+int safe_setmetatable(lua_State* lua) {
+  luaL_checktype(lua, 1, LUA_TTABLE);
+  if (!lua_isnoneornil(lua, 2)) {
+    luaL_checktype(lua, 2, LUA_TTABLE);
+    for (const char* field : {"__gc", "__mode"}) {
+      lua_pushstring(lua, field);
+      lua_rawget(lua, 2);
+      if (!lua_isnil(lua, -1)) return luaL_error(lua, "a metatable may have no %s here", field);
+      lua_pop(lua, 1);
+    }
+  }
+  if (luaL_getmetafield(lua, 1, "__metatable") != LUA_TNIL) return luaL_error(lua, "this metatable is protected");
+  lua_settop(lua, 2);
+  lua_setmetatable(lua, 1);
+  return 1;
+}
+
+// table.move and table.concat walk ranges that a script makes up, in C.
+template <int first, int last>
+int safe_range(lua_State* lua) {
+  if (lua_isinteger(lua, first) != 0 && lua_isinteger(lua, last) != 0) {
+    const auto low = static_cast<double>(lua_tointeger(lua, first));
+    const auto high = static_cast<double>(lua_tointeger(lua, last));
+    if (high - low > 1e6) return luaL_error(lua, "a range of more than a million is too long");
+  }
+  lua_pushvalue(lua, lua_upvalueindex(1));
+  lua_insert(lua, 1);
+  lua_call(lua, lua_gettop(lua) - 1, LUA_MULTRET);
+  return lua_gettop(lua);
+}
+
 int refuse_change(lua_State* lua) {
   return luaL_error(lua, "%s can't be changed by a script", lua_tostring(lua, lua_upvalueindex(1)));
 }
@@ -154,7 +188,7 @@ Sandbox::Sandbox(const SandboxLimits& limits, void* user_data) : user(user_data)
   *static_cast<Sandbox**>(lua_getextraspace(lua)) = this;
   open_libraries();
   lua_sethook(lua, count, LUA_MASKCOUNT, hook_step);
-  lua_gc(lua, LUA_GCINC, 200, 200, 12);
+  lua_gc(lua, LUA_GCSTOP);
 }
 
 Sandbox::~Sandbox() {
@@ -195,7 +229,7 @@ void Sandbox::open_libraries() {
 
   open("_G", luaopen_base);
   for (const char* name : {"assert", "error", "ipairs", "rawequal", "rawlen", "rawget", "rawset", "select",
-                           "setmetatable", "getmetatable", "tonumber", "tostring", "type"}) {
+                           "getmetatable", "tonumber", "tostring", "type"}) {
     lua_getfield(lua, -1, name);
     lua_setfield(lua, shared, name);
   }
@@ -206,6 +240,8 @@ void Sandbox::open_libraries() {
   lua_setfield(lua, shared, "xpcall");
   lua_pushcfunction(lua, sorted_pairs);
   lua_setfield(lua, shared, "pairs");
+  lua_pushcfunction(lua, safe_setmetatable);
+  lua_setfield(lua, shared, "setmetatable");
 
   open("string", luaopen_string);
   lua_pushnil(lua);
@@ -213,6 +249,7 @@ void Sandbox::open_libraries() {
   lua_getfield(lua, -1, "rep");
   lua_pushcclosure(lua, safe_rep, 1);
   lua_setfield(lua, -2, "rep");
+  set_patterns(lua);
   make_read_only(lua, "string");
   lua_pushliteral(lua, "");  // texts' own metatable, hidden and pointing at the safe library
   lua_getmetatable(lua, -1);
@@ -231,14 +268,52 @@ void Sandbox::open_libraries() {
   make_read_only(lua, "math");
   lua_setfield(lua, shared, "math");
 
-  const std::array<std::pair<const char*, lua_CFunction>, 3> others{
-      {{"table", luaopen_table}, {"utf8", luaopen_utf8}, {"coroutine", luaopen_coroutine}}};
+  open("table", luaopen_table);
+  lua_getfield(lua, -1, "move");
+  lua_pushcclosure(lua, safe_range<2, 3>, 1);
+  lua_setfield(lua, -2, "move");
+  lua_getfield(lua, -1, "concat");
+  lua_pushcclosure(lua, safe_range<3, 4>, 1);
+  lua_setfield(lua, -2, "concat");
+  make_read_only(lua, "table");
+  lua_setfield(lua, shared, "table");
+
+  const std::array<std::pair<const char*, lua_CFunction>, 2> others{
+      {{"utf8", luaopen_utf8}, {"coroutine", luaopen_coroutine}}};
   for (const auto& [name, function] : others) {
     open(name, function);
     make_read_only(lua, name);
     lua_setfield(lua, shared, name);
   }
   globals = luaL_ref(lua, LUA_REGISTRYINDEX);
+}
+
+void Sandbox::spend(std::int64_t steps) {
+  instructions_left_ -= steps;
+  if (instructions_left_ <= 0)
+    throw ScriptFault("ran for more than " + std::to_string(limits_.instructions / 1'000'000) +
+                      " million steps in one go and was stopped; does a pattern try too many ways?");
+}
+
+void Sandbox::collect(double seconds) {
+  // Begin a round when what is in use has grown by half since the last one, as Lua's own collector would.
+  constexpr std::size_t small = std::size_t{1} << 20;
+  if (memory_used_ < collected_at_ + collected_at_ / 2 + small && !collecting_) return;
+  collecting_ = true;
+  const auto start = std::chrono::steady_clock::now();
+  constexpr int kilobytes_a_step = 32;
+  do {
+    if (lua_gc(lua, LUA_GCSTEP, kilobytes_a_step) != 0) {
+      collecting_ = false;
+      collected_at_ = memory_used_;
+      return;
+    }
+  } while (std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count() < seconds);
+}
+
+const char* kind_word(Kind kind) {
+  constexpr const char* words[kind_count] = {"vector", "turn", "body", "zone", "joint", "timer"};
+  return words[static_cast<int>(kind)];
 }
 
 std::string Sandbox::call(int arguments) {

@@ -34,6 +34,11 @@ int lua_guarded(lua_State* lua) {
   return results;
 }
 
+/// Our own kinds of Lua value.
+enum class Kind { vector, turn, body, zone, joint, pending };
+inline constexpr int kind_count = 6;
+const char* kind_word(Kind kind);  ///< "vector", "turn" …
+
 struct SandboxLimits {
   std::size_t memory = std::size_t{256} << 20;  ///< bytes, all scripts together
   std::int64_t instructions = 5'000'000;        ///< in one call of a handler
@@ -64,6 +69,17 @@ class Sandbox {
   int globals = LUA_NOREF;
 
   bool over_budget() const { return instructions_left_ <= 0; }
+  /// Takes `steps` off what the running call has left, for work done in C++. Throws ScriptFault when none is left.
+  void spend(std::int64_t steps);
+
+  /// A kind's metatable: its address, to know values by, and its registry reference.
+  const void* kind_key[kind_count] = {};
+  int kind_reference[kind_count] = {LUA_NOREF, LUA_NOREF, LUA_NOREF, LUA_NOREF, LUA_NOREF, LUA_NOREF};
+
+  /// Frees what scripts no longer use, for about as long as `seconds`. Between calls only: no garbage is collected
+  /// while a script runs, unless memory is short.
+  void collect(double seconds);
+  std::size_t memory_used() const { return memory_used_; }
 
  private:
   static void* allocate(void* self, void* block, std::size_t old_size, std::size_t new_size);
@@ -73,7 +89,14 @@ class Sandbox {
   SandboxLimits limits_;
   std::size_t memory_used_ = 0;
   std::int64_t instructions_left_ = 0;
+  bool collecting_ = false;       // in the middle of a round
+  std::size_t collected_at_ = 0;  // memory in use when the last round of collecting ended
 };
+
+/// string.find, match, gmatch and gsub with Lua's own patterns (Lua 5.4 Reference Manual, 6.4.1), but with every step
+/// counted against the script's budget, so that no pattern can run for ever. Sets them in the table on top of the
+/// stack.
+void set_patterns(lua_State* lua);
 
 /// Pushes a stand-in through which the table on top of the stack can be read but not changed; replaces the table.
 void make_read_only(lua_State* lua, const char* name);

@@ -1,7 +1,5 @@
 // `vec`: three numbers with the usual sums and a few that games need.
 #include <array>
-#include <cstdio>
-#include <cstring>
 
 #include "script/values.h"
 
@@ -13,48 +11,42 @@ int make(lua_State* lua) {
   if (count != 3 && count != 0)
     throw ScriptFault("vec wants three numbers x, y, z, got " + std::to_string(count) + " values");
   if (count == 0) {
-    push_vector(lua, Vec3::Zero());
+    push(lua, Vec3(Vec3::Zero()));
     return 1;
   }
-  push_vector(lua, {take_number(lua, 1, "vec", "a number for x"), take_number(lua, 2, "vec", "a number for y"),
-                    take_number(lua, 3, "vec", "a number for z")});
+  push(lua, Vec3(take_number(lua, 1, "vec", "a number for x"), take_number(lua, 2, "vec", "a number for y"),
+                 take_number(lua, 3, "vec", "a number for z")));
   return 1;
 }
 
 int add(lua_State* lua) {
-  push_vector(lua,
-              take_vector(lua, 1, "+", "a vector on its left") + take_vector(lua, 2, "+", "a vector on its right"));
+  push(lua, take_vector(lua, 1, "+", "a vector on its left") + take_vector(lua, 2, "+", "a vector on its right"));
   return 1;
 }
 int subtract(lua_State* lua) {
-  push_vector(lua,
-              take_vector(lua, 1, "-", "a vector on its left") - take_vector(lua, 2, "-", "a vector on its right"));
+  push(lua, take_vector(lua, 1, "-", "a vector on its left") - take_vector(lua, 2, "-", "a vector on its right"));
   return 1;
 }
 int multiply(lua_State* lua) {
   const Vec3 *a = to_vector(lua, 1), *b = to_vector(lua, 2);
   if (a && b) throw ScriptFault("vec * vec could mean two things; say a:dot(b) or a:cross(b)");
   if (a)
-    push_vector(lua, *a * take_number(lua, 2, "vec *", "a number"));
+    push(lua, *a * take_number(lua, 2, "vec *", "a number"));
   else
-    push_vector(lua, *b * take_number(lua, 1, "* vec", "a number"));
+    push(lua, *b * take_number(lua, 1, "* vec", "a number"));
   return 1;
 }
 int divide(lua_State* lua) {
-  push_vector(lua, take_vector(lua, 1, "/", "a vector on its left") / take_number(lua, 2, "vec /", "a number"));
+  push(lua, take_vector(lua, 1, "/", "a vector on its left") / take_number(lua, 2, "vec /", "a number"));
   return 1;
 }
 int negate(lua_State* lua) {
-  push_vector(lua, -take_vector(lua, 1, "-", "a vector"));
+  push(lua, -take_vector(lua, 1, "-", "a vector"));
   return 1;
 }
 int equal(lua_State* lua) {
   const Vec3 *a = to_vector(lua, 1), *b = to_vector(lua, 2);
   lua_pushboolean(lua, a && b && *a == *b);
-  return 1;
-}
-int text(lua_State* lua) {
-  lua_pushstring(lua, readable(lua, 1).c_str());
   return 1;
 }
 
@@ -65,7 +57,7 @@ int length(lua_State* lua) {
 int unit(lua_State* lua) {
   const Vec3 v = take_vector(lua, 1, "vec:unit", "a vector");
   const double size = v.norm();
-  push_vector(lua, size > 0 ? Vec3(v / size) : Vec3(Vec3::Zero()));
+  push(lua, size > 0 ? Vec3(v / size) : Vec3(Vec3::Zero()));
   return 1;
 }
 int dot(lua_State* lua) {
@@ -73,32 +65,34 @@ int dot(lua_State* lua) {
   return 1;
 }
 int cross(lua_State* lua) {
-  push_vector(lua, take_vector(lua, 1, "vec:cross", "a vector").cross(take_vector(lua, 2, "vec:cross", "a vector")));
+  push(lua, take_vector(lua, 1, "vec:cross", "a vector").cross(take_vector(lua, 2, "vec:cross", "a vector")));
   return 1;
 }
 int bounce(lua_State* lua) {
   const Vec3 v = take_vector(lua, 1, "vec:bounce", "a vector");
   const Vec3 normal = take_vector(lua, 2, "vec:bounce", "a normal").normalized();
   const double share = lua_isnoneornil(lua, 3) ? 1 : take_number(lua, 3, "vec:bounce", "a share to give back");
-  push_vector(lua, v - (1 + share) * v.dot(normal) * normal);
+  push(lua, v - (1 + share) * v.dot(normal) * normal);
   return 1;
 }
 int limit(lua_State* lua) {
-  push_vector(lua, limited(take_vector(lua, 1, "vec:limit", "a vector"),
-                           take_number(lua, 2, "vec:limit", "a greatest length")));
+  push(lua,
+       limited(take_vector(lua, 1, "vec:limit", "a vector"), take_number(lua, 2, "vec:limit", "a greatest length")));
   return 1;
 }
 
-struct Method {
-  const char* name;
-  lua_CFunction function;
-};
-const std::array<Method, 6> methods{{{"length", lua_guarded<length>},
-                                     {"unit", lua_guarded<unit>},
-                                     {"dot", lua_guarded<dot>},
-                                     {"cross", lua_guarded<cross>},
-                                     {"bounce", lua_guarded<bounce>},
-                                     {"limit", lua_guarded<limit>}}};
+const std::array<Named, 6> methods{{{"length", lua_guarded<length>},
+                                    {"unit", lua_guarded<unit>},
+                                    {"dot", lua_guarded<dot>},
+                                    {"cross", lua_guarded<cross>},
+                                    {"bounce", lua_guarded<bounce>},
+                                    {"limit", lua_guarded<limit>}}};
+const std::array<Named, 6> sums{{{"__add", lua_guarded<add>},
+                                 {"__sub", lua_guarded<subtract>},
+                                 {"__mul", lua_guarded<multiply>},
+                                 {"__div", lua_guarded<divide>},
+                                 {"__unm", lua_guarded<negate>},
+                                 {"__eq", lua_guarded<equal>}}};
 
 int index(lua_State* lua) {
   const Vec3* v = to_vector(lua, 1);
@@ -107,12 +101,7 @@ int index(lua_State* lua) {
     lua_pushnumber(lua, (*v)[key[0] - 'x']);
     return 1;
   }
-  for (const Method& m : methods)
-    if (std::strcmp(m.name, key) == 0) {
-      lua_pushcfunction(lua, m.function);
-      return 1;
-    }
-  throw ScriptFault(std::string("a vector has no '") + key +
+  throw ScriptFault("a vector has no '" + readable(lua, 2) +
                     "'; it has x, y, z, length, unit, dot, cross, bounce, limit");
 }
 
@@ -122,34 +111,8 @@ int set_index(lua_State*) {
 
 }  // namespace
 
-void push_vector(lua_State* lua, const Vec3& v) {
-  void* block = lua_newuserdatauv(lua, sizeof(Vec3), 0);
-  std::memcpy(block, v.data(), sizeof(Vec3));
-  luaL_setmetatable(lua, vector_type);
-}
-
-const Vec3* to_vector(lua_State* lua, int index) {
-  return static_cast<const Vec3*>(luaL_testudata(lua, index, vector_type));
-}
-
 void open_vectors(lua_State* lua) {
-  luaL_newmetatable(lua, vector_type);
-  const std::array<Method, 9> metamethods{{{"__add", lua_guarded<add>},
-                                           {"__sub", lua_guarded<subtract>},
-                                           {"__mul", lua_guarded<multiply>},
-                                           {"__div", lua_guarded<divide>},
-                                           {"__unm", lua_guarded<negate>},
-                                           {"__eq", lua_guarded<equal>},
-                                           {"__tostring", lua_guarded<text>},
-                                           {"__index", lua_guarded<index>},
-                                           {"__newindex", lua_guarded<set_index>}}};
-  for (const Method& m : metamethods) {
-    lua_pushcfunction(lua, m.function);
-    lua_setfield(lua, -2, m.name);
-  }
-  lua_pushboolean(lua, 0);
-  lua_setfield(lua, -2, "__metatable");
-  lua_pop(lua, 1);
+  open_kind(lua, Kind::vector, methods, lua_guarded<index>, lua_guarded<set_index>, sums);
   lua_pushcfunction(lua, lua_guarded<make>);
   lua_setfield(lua, -2, "vec");
 }

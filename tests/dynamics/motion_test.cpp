@@ -222,7 +222,7 @@ TEST_CASE("a ray finds the nearest body") {
   REQUIRE(hit);
   CHECK(hit->body == ball);
   CHECK(hit->hit.distance == Approx(6.5));
-  const auto below = world.ray({0, 10, 0}, {0, -1, 0}, 100, 1);
+  const auto below = world.ray({0, 10, 0}, {0, -1, 0}, 100, {.groups = 1});
   REQUIRE(below);
   CHECK(below->hit.distance == Approx(10));
 }
@@ -248,7 +248,7 @@ TEST_CASE("overlaps, nearest points and sweeps agree with closed forms") {
   CHECK(world.overlapping(Sphere{0.3}, {{0.75, 2, 0}}) == std::vector<BodyHandle>{cask});
   CHECK(world.overlapping(Sphere{0.2}, {{0.75, 2, 0}}).empty());
   CHECK(world.overlapping(Box{{1, 5, 1}}, {{0, 2, 0}}) == std::vector<BodyHandle>{ground, cask});
-  CHECK(world.overlapping(Box{{1, 5, 1}}, {{0, 2, 0}}, 1) == std::vector<BodyHandle>{ground});
+  CHECK(world.overlapping(Box{{1, 5, 1}}, {{0, 2, 0}}, {.groups = 1}) == std::vector<BodyHandle>{ground});
   const auto near = world.nearest({2, 2.2, 0}, 10);
   REQUIRE(near);
   CHECK(near->body == cask);

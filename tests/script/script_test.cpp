@@ -107,7 +107,7 @@ TEST_CASE("dials have units, ranges, an order, and settings of their own for eac
   const std::string source =
       "dials { push = { 3, unit = \"N\", from = -1, to = 9, tip = \"sideways\" }, apex = 2 }\n"
       "function on.tick() body:force(vec(dials.push, 0, 0)) end";
-  const auto declared = declared_dials("act.lua", source);
+  const auto declared = declared_dials("act.lua", {{"act.lua", source}});
   REQUIRE(declared.size() == 2);
   CHECK(declared[0].name == "push");
   CHECK(declared[0].unit == "N");

@@ -1,0 +1,163 @@
+// Inputs as text.
+#include "play/input.h"
+
+#include <array>
+#include <sstream>
+
+#include "geometry/error.h"
+#include "scene/json_text.h"
+#include "scene/property.h"
+
+namespace bronvel {
+namespace {
+
+constexpr std::array<const char*, 3> falloffs{"even", "linear", "square"};
+
+Json vector(const Vec3& v) {
+  return {v.x(), v.y(), v.z()};
+}
+
+Json line_of(const Input& input) {
+  Json json{{"tick", input.tick}};
+  switch (input.kind) {
+    case Input::Kind::action:
+      json["action"] = input.name;
+      json["value"] = input.value;
+      break;
+    case Input::Kind::grab:
+      json["grab"] = input.name;
+      json["at"] = vector(input.point);
+      json["most"] = input.value;
+      if (input.holding == Holding::locked) json["turning"] = "locked";
+      break;
+    case Input::Kind::carry:
+      json["carry"] = vector(input.point);
+      break;
+    case Input::Kind::drop:
+      json["drop"] = true;
+      break;
+    case Input::Kind::flick:
+      json["flick"] = input.name;
+      json["at"] = vector(input.point);
+      json["impulse"] = vector(input.vector);
+      break;
+    case Input::Kind::blast:
+      json["blast"] = vector(input.blast.at);
+      json["radius"] = input.blast.radius;
+      json["impulse"] = input.blast.impulse;
+      json["falloff"] = falloffs.at(static_cast<std::size_t>(input.blast.falloff));
+      json["lift"] = input.blast.lift;
+      break;
+    case Input::Kind::set:
+      json["set"] = input.name;
+      break;
+  }
+  return json;
+}
+
+// Reads one line; every fault says what was wanted.
+class LineReader {
+ public:
+  explicit LineReader(const Json& json) : json_(json) {
+    if (!json.is_object()) fail("wants an object { … }");
+  }
+
+  Input input() const {
+    Input in;
+    const double tick = number("tick", -1);
+    if (tick < 0 || tick != std::floor(tick) || tick > 1e15) fail("wants a \"tick\" that is a whole number from 0");
+    in.tick = static_cast<std::int64_t>(tick);
+    if (json_.contains("action")) {
+      in.kind = Input::Kind::action;
+      in.name = text("action");
+      in.value = number("value", 1);
+      if (in.value < -1 || in.value > 1) fail("wants a \"value\" from -1 to 1");
+    } else if (json_.contains("grab")) {
+      in.kind = Input::Kind::grab;
+      in.name = text("grab");
+      if (json_.contains("at")) in.point = vector("at");
+      in.value = number("most", 500);
+      if (json_.contains("turning")) in.holding = text("turning") == "locked" ? Holding::locked : Holding::free;
+    } else if (json_.contains("carry")) {
+      in.kind = Input::Kind::carry;
+      in.point = vector("carry");
+    } else if (json_.contains("drop")) {
+      in.kind = Input::Kind::drop;
+    } else if (json_.contains("flick")) {
+      in.kind = Input::Kind::flick;
+      in.name = text("flick");
+      in.point = vector("at");
+      in.vector = vector("impulse");
+    } else if (json_.contains("blast")) {
+      in.kind = Input::Kind::blast;
+      in.blast.at = vector("blast");
+      in.blast.radius = number("radius", in.blast.radius);
+      in.blast.impulse = number("impulse", in.blast.impulse);
+      in.blast.lift = number("lift", 0);
+      if (json_.contains("falloff")) {
+        const auto found = std::find(falloffs.begin(), falloffs.end(), text("falloff"));
+        if (found == falloffs.end()) fail("wants a \"falloff\" of even, linear or square");
+        in.blast.falloff = static_cast<Falloff>(found - falloffs.begin());
+      }
+    } else if (json_.contains("set")) {
+      in.kind = Input::Kind::set;
+      in.name = text("set");
+    } else {
+      fail("wants one of action, grab, carry, drop, flick, blast, set");
+    }
+    return in;
+  }
+
+ private:
+  [[noreturn]] static void fail(const std::string& what) { throw Error("", what); }
+  std::string text(const char* key) const {
+    if (!json_.contains(key) || !json_[key].is_string()) fail("wants a text for \"" + std::string(key) + "\"");
+    return json_[key].get<std::string>();
+  }
+  double number(const char* key, double otherwise) const {
+    if (!json_.contains(key)) return otherwise;
+    if (!json_[key].is_number()) fail("wants a number for \"" + std::string(key) + "\"");
+    return json_[key].get<double>();
+  }
+  Vec3 vector(const char* key) const {
+    const bool good = json_.contains(key) && json_[key].is_array() && json_[key].size() == 3 &&
+                      json_[key][0].is_number() && json_[key][1].is_number() && json_[key][2].is_number();
+    if (!good) fail("wants three numbers for \"" + std::string(key) + "\"");
+    return {json_[key][0].get<double>(), json_[key][1].get<double>(), json_[key][2].get<double>()};
+  }
+
+  const Json& json_;
+};
+
+}  // namespace
+
+std::string inputs_text(const std::vector<Input>& inputs) {
+  std::string text;
+  for (const Input& input : inputs) text += line_of(input).dump() + "\n";
+  return text;
+}
+
+std::vector<Input> read_inputs(const std::string& text, const std::string& file) {
+  std::vector<Input> inputs;
+  std::istringstream lines(text);
+  int number = 0;
+  for (std::string line; std::getline(lines, line);) {
+    ++number;
+    if (line.find_first_not_of(" \t\r") == std::string::npos) continue;
+    const std::string place = file + ":" + std::to_string(number);
+    try {
+      const Json json = Json::parse(line);
+      inputs.push_back(LineReader(json).input());
+    } catch (const Json::exception&) {
+      throw Error(place, "is not a line of JSON",
+                  "one input a line, such as {\"tick\": 12, \"action\": \"haul\", \"value\": 1}");
+    } catch (const Error& e) {
+      throw Error(place, e.what());
+    }
+    if (inputs.size() > 1 && inputs[inputs.size() - 2].tick > inputs.back().tick)
+      throw Error(place, "comes before the line above it", "inputs are in the order of their ticks");
+  }
+  return inputs;
+}
+
+}  // namespace bronvel

@@ -1,0 +1,152 @@
+// Calling the handlers: the phases of a tick as scripts see them.
+#include "script/host_state.h"
+#include "script/values.h"
+
+namespace bronvel {
+namespace {
+
+void push_hit(lua_State* lua, const ContactEvent& event, bool for_a) {
+  lua_newtable(lua);
+  push(lua, for_a ? event.b : event.a);
+  lua_setfield(lua, -2, "other");
+  push(lua, for_a ? Vec3(-event.normal) : event.normal);
+  lua_setfield(lua, -2, "normal");
+  if (!event.points.empty()) {
+    push(lua, event.points.front());
+    lua_setfield(lua, -2, "point");
+  }
+  lua_newtable(lua);
+  for (std::size_t i = 0; i < event.points.size(); ++i) {
+    push(lua, event.points[i]);
+    lua_rawseti(lua, -2, static_cast<lua_Integer>(i) + 1);
+  }
+  lua_setfield(lua, -2, "points");
+  lua_pushnumber(lua, event.closing_speed);
+  lua_setfield(lua, -2, "speed");
+  lua_pushnumber(lua, event.normal_impulse);
+  lua_setfield(lua, -2, "impulse");
+}
+
+}  // namespace
+
+bool ScriptHost::State::push_handler(std::size_t i, const char* name) {
+  const ScriptInstance& instance = instances[i];
+  if (instance.stopped || instance.gone || !running.world.alive(instance.body)) return false;
+  lua_State* lua = sandbox.lua;
+  lua_rawgeti(lua, LUA_REGISTRYINDEX, instance.handlers);
+  lua_pushstring(lua, name);
+  lua_rawget(lua, -2);
+  lua_remove(lua, -2);
+  if (lua_isfunction(lua, -1)) return true;
+  lua_pop(lua, 1);
+  return false;
+}
+
+const std::vector<std::size_t>& ScriptHost::State::on_body(BodyHandle body) const {
+  static const std::vector<std::size_t> none;
+  return body.index < instances_of.size() ? instances_of[body.index] : none;
+}
+
+void ScriptHost::play() {
+  for (std::size_t i = 0; i < state_->instances.size(); ++i)
+    if (state_->push_handler(i, "play")) state_->run(i, 0);
+}
+
+void ScriptHost::set_action(const std::string& name, double value) {
+  State& s = *state_;
+  double& now = s.actions[name];
+  const bool pressed = now == 0 && value != 0, released = now != 0 && value == 0;
+  now = value;
+  if (!pressed && !released) return;
+  for (std::size_t i = 0; i < s.instances.size(); ++i) {
+    if (!s.push_handler(i, pressed ? "press" : "release")) continue;
+    lua_pushstring(s.sandbox.lua, name.c_str());
+    s.run(i, 1);
+  }
+}
+
+double ScriptHost::action(const std::string& name) const {
+  const auto found = state_->actions.find(name);
+  return found == state_->actions.end() ? 0 : found->second;
+}
+
+void ScriptHost::grab(BodyHandle body) {
+  for (const std::size_t i : state_->on_body(body))
+    if (state_->push_handler(i, "grab")) state_->run(i, 0);
+}
+
+void ScriptHost::drop(BodyHandle body) {
+  for (const std::size_t i : state_->on_body(body))
+    if (state_->push_handler(i, "drop")) state_->run(i, 0);
+}
+
+void ScriptHost::remove(BodyHandle body) {
+  if (!state_->removed(body)) state_->removals.push_back(body);
+}
+
+void ScriptHost::tick(double dt) {
+  // Scripts added while these run begin with the next tick.
+  const std::size_t count = state_->instances.size();
+  for (std::size_t i = 0; i < count; ++i) {
+    if (!state_->push_handler(i, "tick")) continue;
+    lua_pushnumber(state_->sandbox.lua, dt);
+    state_->run(i, 1);
+  }
+}
+
+void ScriptHost::contact(const ContactEvent& event) {
+  State& s = *state_;
+  if (event.phase == ContactPhase::stay) return;
+  const char* handler = event.phase == ContactPhase::touch ? "touch" : "part";
+  for (const bool is_a : {true, false}) {
+    const BodyHandle body = is_a ? event.a : event.b;
+    const Body* settings = s.running.body_of(body);
+    if (settings && !settings->reports) continue;
+    // By place: handlers may stamp bodies, and with them lengthen the lists.
+    for (std::size_t k = 0; k < s.on_body(body).size(); ++k) {
+      const std::size_t i = s.on_body(body)[k];
+      if (s.instances[i].body != body || !s.push_handler(i, handler)) continue;
+      push_hit(s.sandbox.lua, event, is_a);
+      s.run(i, 1);
+    }
+  }
+}
+
+void ScriptHost::zone(const ZoneEvent& event) {
+  State& s = *state_;
+  const std::vector<std::size_t> scripts = s.on_body(event.body);
+  for (const std::size_t i : scripts) {
+    if (s.instances[i].body != event.body || !s.push_handler(i, event.entered ? "enter" : "leave")) continue;
+    push(s.sandbox.lua, event.zone);
+    s.run(i, 1);
+  }
+}
+
+void ScriptHost::snap(const SnapEvent& event) {
+  State& s = *state_;
+  lua_State* lua = s.sandbox.lua;
+  for (const bool is_a : {true, false}) {
+    const BodyHandle body = is_a ? event.settings.a : event.settings.b;
+    const BodyHandle other = is_a ? event.settings.b : event.settings.a;
+    const std::vector<std::size_t> scripts = s.on_body(body);
+    for (const std::size_t i : scripts) {
+      if (s.instances[i].body != body || !s.push_handler(i, "snap")) continue;
+      lua_newtable(lua);
+      lua_pushstring(lua, s.running.name_of(event.joint).c_str());
+      lua_setfield(lua, -2, "name");
+      lua_pushstring(lua, joint_word(event.settings.kind).c_str());
+      lua_setfield(lua, -2, "kind");
+      if (other != BodyHandle{}) {
+        push(lua, other);
+        lua_setfield(lua, -2, "other");
+      }
+      push(lua, is_a ? Vec3(-event.reading.force) : event.reading.force);
+      lua_setfield(lua, -2, "force");
+      push(lua, is_a ? Vec3(-event.reading.torque) : event.reading.torque);
+      lua_setfield(lua, -2, "torque");
+      s.run(i, 1);
+    }
+  }
+}
+
+}  // namespace bronvel

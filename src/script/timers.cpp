@@ -1,0 +1,199 @@
+// What is due later: after, every, tell, tell_in, and calling them off.
+#include <array>
+#include <cmath>
+
+#include "geometry/error.h"
+#include "script/host_state.h"
+#include "script/values.h"
+
+namespace bronvel {
+namespace {
+
+using HostState = ScriptHost::State;
+
+std::int64_t ticks_from(lua_State* lua, int index, const char* call) {
+  const double seconds = take_number(lua, index, call, "a number of seconds");
+  if (!(seconds >= 0 && seconds < 1e9))
+    throw ScriptFault(std::string(call) + " wants 0 seconds or more, got " + readable(lua, index));
+  return std::llround(seconds * HostState::of(lua).running.world.settings().tick_rate);
+}
+
+int enlist(lua_State* lua, Due due) {
+  HostState& state = HostState::of(lua);
+  constexpr std::size_t most_waiting = 200000;
+  if (state.due.size() >= most_waiting)
+    throw ScriptFault("there are 200,000 timers and messages waiting already; does something start them every tick?");
+  due.id = state.next_due++;
+  due.instance = state.current;
+  push(lua, Pending{due.id});
+  state.due.push_back(std::move(due));
+  return 1;
+}
+
+int start_timer(lua_State* lua, const char* call, bool repeats) {
+  std::int64_t ticks = ticks_from(lua, 1, call);
+  if (!lua_isfunction(lua, 2))
+    throw ScriptFault(std::string(call) + " wants a function to call, got " + readable(lua, 2));
+  if (repeats) ticks = std::max<std::int64_t>(ticks, 1);
+  lua_settop(lua, 2);
+  Due due;
+  due.function = luaL_ref(lua, LUA_REGISTRYINDEX);
+  due.due = HostState::of(lua).running.world.tick() + ticks;
+  due.period = repeats ? ticks : 0;
+  return enlist(lua, std::move(due));
+}
+
+int after(lua_State* lua) {
+  return start_timer(lua, "after", false);
+}
+int every(lua_State* lua) {
+  return start_timer(lua, "every", true);
+}
+
+// Target, name and what goes along, from `first` on.
+int send(lua_State* lua, const char* call, int first, std::int64_t ticks) {
+  Due due;
+  due.message = true;
+  due.due = HostState::of(lua).running.world.tick() + ticks;
+  if (lua_type(lua, first) == LUA_TSTRING)
+    due.tag = lua_tostring(lua, first);
+  else if (to_body(lua, first))
+    due.target = *to_body(lua, first);
+  else
+    throw ScriptFault(std::string(call) + " wants a body or a tag to tell, got " + readable(lua, first));
+  due.name = take_text(lua, first + 1, call, "the message's name");
+  const int count = lua_gettop(lua);
+  lua_createtable(lua, count - first - 1, 0);
+  for (int i = first + 2; i <= count; ++i) {
+    const int type = lua_type(lua, i);
+    if (type == LUA_TFUNCTION || type == LUA_TTABLE || type == LUA_TTHREAD)
+      throw ScriptFault(std::string(call) + " can send numbers, texts, vectors, turns and bodies, but not " +
+                        readable(lua, i));
+    lua_pushvalue(lua, i);
+    lua_rawseti(lua, -2, i - first - 1);
+  }
+  lua_pushinteger(lua, count - first - 1);
+  lua_setfield(lua, -2, "n");
+  due.function = luaL_ref(lua, LUA_REGISTRYINDEX);
+  return enlist(lua, std::move(due));
+}
+
+int tell(lua_State* lua) {
+  return send(lua, "tell", 1, 0);
+}
+int tell_in(lua_State* lua) {
+  return send(lua, "tell_in", 2, ticks_from(lua, 1, "tell_in"));
+}
+
+int cancel(lua_State* lua) {
+  const Pending* pending = to_pending(lua, 1);
+  if (!pending) throw ScriptFault("cancel wants a timer before the colon, got " + readable(lua, 1));
+  for (Due& due : HostState::of(lua).due)
+    if (due.id == pending->id && due.function != LUA_NOREF) {
+      luaL_unref(lua, LUA_REGISTRYINDEX, due.function);
+      due.function = LUA_NOREF;
+    }
+  return 0;
+}
+
+int pending_field(lua_State* lua) {
+  const Pending* pending = to_pending(lua, 1);
+  if (!pending || lua_type(lua, 2) != LUA_TSTRING || std::string(lua_tostring(lua, 2)) != "waiting")
+    throw ScriptFault("a timer has no '" + readable(lua, 2) + "'; it has cancel and waiting");
+  bool waiting = false;
+  for (const Due& due : HostState::of(lua).due)
+    waiting = waiting || (due.id == pending->id && due.function != LUA_NOREF);
+  lua_pushboolean(lua, waiting);
+  return 1;
+}
+
+void deliver(HostState& state, const Due& due, int arguments) {
+  lua_State* lua = state.sandbox.lua;
+  std::vector<BodyHandle> to;
+  if (due.target) {
+    to.push_back(*due.target);
+  } else {
+    for (const BodyHandle handle : state.running.world.bodies()) {
+      const Body* body = state.running.body_of(handle);
+      if (body && std::find(body->tags.begin(), body->tags.end(), due.tag) != body->tags.end()) to.push_back(handle);
+    }
+  }
+  for (const BodyHandle body : to) {
+    const std::vector<std::size_t> scripts = state.on_body(body);
+    for (const std::size_t i : scripts) {
+      if (!state.push_handler(i, "message")) continue;
+      lua_pushlstring(lua, due.name.data(), due.name.size());
+      lua_rawgeti(lua, LUA_REGISTRYINDEX, arguments);
+      lua_getfield(lua, -1, "n");
+      const int count = static_cast<int>(lua_tointeger(lua, -1));
+      lua_pop(lua, 1);
+      const int list = lua_gettop(lua);
+      for (int k = 1; k <= count; ++k) lua_rawgeti(lua, list, k);
+      lua_remove(lua, list);
+      state.run(i, 1 + count);
+    }
+  }
+}
+
+}  // namespace
+
+void ScriptHost::timers() {
+  State& s = *state_;
+  lua_State* lua = s.sandbox.lua;
+  const std::int64_t now = s.running.world.tick();
+  // What is asked for while these run is due later, so only those here now need a look.
+  const std::size_t count = s.due.size();
+  for (std::size_t i = 0; i < count; ++i) {
+    if (s.due[i].function == LUA_NOREF || s.due[i].due > now) continue;
+    const Due due = s.due[i];
+    const bool idle = s.instances[due.instance].gone || (s.instances[due.instance].stopped && !due.message);
+    if (due.period > 0 && !idle)
+      s.due[i].due += due.period;
+    else
+      s.due[i].function = LUA_NOREF;
+    if (!idle) {
+      if (due.message) {
+        deliver(s, due, due.function);
+      } else {
+        lua_rawgeti(lua, LUA_REGISTRYINDEX, due.function);
+        s.run(due.instance, 0);
+      }
+    }
+    if (due.period == 0 || idle) luaL_unref(lua, LUA_REGISTRYINDEX, due.function);
+  }
+  std::erase_if(s.due, [](const Due& d) { return d.function == LUA_NOREF; });
+}
+
+void ScriptHost::cues() {
+  State& s = *state_;
+  const double rate = s.running.world.settings().tick_rate;
+  const std::int64_t now = s.running.world.tick();
+  for (const Cue& cue : s.running.scene.cues) {
+    const auto tick_of = [&](std::int64_t n) {
+      return std::llround((cue.at + static_cast<double>(n) * cue.every) * rate);
+    };
+    std::int64_t n = 0;
+    if (cue.every > 0) n = std::llround((static_cast<double>(now) / rate - cue.at) / cue.every);
+    bool due = false;
+    for (std::int64_t k = std::max<std::int64_t>(0, n - 1); k <= std::max<std::int64_t>(0, n + 1); ++k)
+      due = due || (tick_of(k) == now && (cue.every > 0 || k == 0) && (cue.times == 0 || k < cue.times));
+    if (!due) continue;
+    for (std::size_t i = 0; i < s.instances.size(); ++i) {
+      if (!s.push_handler(i, "cue")) continue;
+      lua_pushstring(s.sandbox.lua, cue.name.c_str());
+      s.run(i, 1);
+    }
+  }
+}
+
+void open_timers(lua_State* lua) {
+  const std::array<Named, 1> methods{{{"cancel", lua_guarded<cancel>}}};
+  open_kind(lua, Kind::pending, methods, lua_guarded<pending_field>, nullptr, {});
+  const std::array<Named, 4> calls{{{"after", lua_guarded<after>},
+                                    {"every", lua_guarded<every>},
+                                    {"tell", lua_guarded<tell>},
+                                    {"tell_in", lua_guarded<tell_in>}}};
+  set_functions(lua, calls);
+}
+
+}  // namespace bronvel
