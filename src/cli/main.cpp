@@ -10,6 +10,7 @@
 #include "lab/headless.h"
 #include "lab/prove.h"
 #include "scene/schema.h"
+#include "script/reference.h"
 
 namespace {
 
@@ -81,6 +82,8 @@ int run(int argc, char** argv) {
 
   auto* schema_call = app.add_subcommand("schema", "print the JSON Schema of scene.json");
 
+  auto* reference_call = app.add_subcommand("reference", "print the page of all that scripts can use");
+
   try {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& e) {
@@ -91,6 +94,7 @@ int run(int argc, char** argv) {
   if (*report_call) std::cout << bronvel::play_report(report_scene, report_seconds);
   if (*prove_call) return prove(prove_only, prove_json);
   if (*schema_call) std::cout << bronvel::json_text(bronvel::scene_schema());
+  if (*reference_call) std::cout << bronvel::reference_page();
   return done;
 }
 

@@ -227,6 +227,10 @@ std::vector<BodyHandle> World::bodies() const {
   return all;
 }
 
+std::size_t World::body_count() const {
+  return state_->records.size() - state_->unused.size();
+}
+
 const BodySettings& World::body_settings(BodyHandle body) const {
   return state_->records[state_->index_of(body)].settings;
 }

@@ -93,6 +93,7 @@ class World {
   void remove(BodyHandle body);
   bool alive(BodyHandle body) const;
   std::vector<BodyHandle> bodies() const;  ///< in order of their index
+  std::size_t body_count() const;
   const BodySettings& body_settings(BodyHandle body) const;
   void change(BodyHandle body, const BodySettings& settings);  ///< counts from the next tick; motion is kept
   BodyMotion motion(BodyHandle body) const;

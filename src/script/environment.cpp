@@ -10,8 +10,8 @@ namespace {
 
 using HostState = ScriptHost::State;
 
-constexpr const char* handlers[] = {"play", "tick", "touch",  "part", "enter", "leave", "press",  "release",
-                                    "grab", "drop", "arrive", "cue",  "snap",  "crack", "message"};
+constexpr const char* handlers[] = {"play",    "tick", "touch", "part",   "enter", "leave", "press",
+                                    "release", "grab", "drop",  "arrive", "cue",   "snap",  "message"};
 // The handler name that is nearest to a misspelt one, by Levenshtein's distance; "" if none is near.
 std::string nearest_handler(const std::string& word) {
   std::string best;

@@ -47,9 +47,14 @@ const std::vector<std::size_t>& ScriptHost::State::on_body(BodyHandle body) cons
   return body.index < instances_of.size() ? instances_of[body.index] : none;
 }
 
+void ScriptHost::State::play(std::size_t instance) {
+  if (instances[instance].played) return;
+  instances[instance].played = true;
+  if (push_handler(instance, "play")) run(instance, 0);
+}
+
 void ScriptHost::play() {
-  for (std::size_t i = 0; i < state_->instances.size(); ++i)
-    if (state_->push_handler(i, "play")) state_->run(i, 0);
+  for (std::size_t i = 0; i < state_->instances.size(); ++i) state_->play(i);
 }
 
 void ScriptHost::set_action(const std::string& name, double value) {

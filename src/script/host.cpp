@@ -212,6 +212,46 @@ void ScriptHost::set_dial(BodyHandle body, const std::string& script, const std:
   throw Error(state_->running.name_of(body) + ".dials." + name, "there is no such dial");
 }
 
+namespace {
+
+// Adds prefix + key for every function in the table on top of the stack, and pops it.
+void list_functions(lua_State* lua, const std::string& prefix, std::vector<std::string>& names) {
+  for (lua_pushnil(lua); lua_next(lua, -2) != 0; lua_pop(lua, 1))
+    if (lua_type(lua, -2) == LUA_TSTRING && lua_isfunction(lua, -1)) names.push_back(prefix + lua_tostring(lua, -2));
+  lua_pop(lua, 1);
+}
+
+// Pushes the first upvalue of the function at the field of the table on top of the stack, in the table's place.
+void push_upvalue(lua_State* lua, const char* field) {
+  lua_getfield(lua, -1, field);
+  lua_getupvalue(lua, -1, 1);
+  lua_replace(lua, -3);
+  lua_pop(lua, 1);
+}
+
+}  // namespace
+
+std::vector<std::string> ScriptHost::names() const {
+  lua_State* lua = state_->sandbox.lua;
+  std::vector<std::string> names;
+  for (int k = 0; k < kind_count; ++k) {
+    lua_rawgeti(lua, LUA_REGISTRYINDEX, state_->sandbox.kind_reference[k]);
+    push_upvalue(lua, "__index");
+    const std::string kind = kind_word(static_cast<Kind>(k));
+    list_functions(lua, (kind == "vector" ? "vec" : kind) + ":", names);
+  }
+  lua_rawgeti(lua, LUA_REGISTRYINDEX, state_->sandbox.globals);
+  lua_getfield(lua, -1, "scene");
+  lua_getmetatable(lua, -1);
+  lua_replace(lua, -2);
+  push_upvalue(lua, "__index");
+  list_functions(lua, "scene:", names);
+  list_functions(lua, "", names);
+  for (const char* handler : handler_names()) names.push_back(std::string("on.") + handler);
+  std::sort(names.begin(), names.end());
+  return names;
+}
+
 std::vector<Drawn> ScriptHost::take_drawn() {
   std::vector<Drawn> drawn;
   drawn.swap(state_->drawn);

@@ -84,6 +84,9 @@ class ScriptHost {
   bool any_error() const;      ///< since the start
   std::size_t memory() const;  ///< bytes that scripts use
 
+  /// The names of everything that is registered, as the reference writes them ("body:force", "scene:ray", "vec").
+  std::vector<std::string> names() const;
+
   struct State;
 
  private:

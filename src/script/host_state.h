@@ -23,6 +23,7 @@ struct ScriptInstance {
   int modules = LUA_NOREF;
   bool stopped = false;
   bool gone = false;         ///< its body was removed
+  bool played = false;       ///< on.play was called
   std::uint64_t random = 0;  ///< state of its own random stream
 };
 
@@ -76,6 +77,7 @@ struct ScriptHost::State {
   std::vector<Ride> rides;
   std::vector<BodyHandle> removals;  ///< bodies that go at the end of this tick
   std::vector<Drawn> drawn;          ///< what scripts drew since the last tick
+  int stamps_within = 0;             ///< copies that are being made, one within the other
   std::int64_t ground_tick = -1;     ///< when `on_ground` was worked out
   std::vector<char> on_ground;       ///< by body index
 
@@ -89,6 +91,7 @@ struct ScriptHost::State {
   /// The instances on the body, in their order.
   const std::vector<std::size_t>& on_body(BodyHandle body) const;
   void add(BodyHandle body, const ScriptUse& use);
+  void play(std::size_t instance);      ///< on.play, once
   void start(std::size_t instance);     ///< runs its text from the top
   void call_off(std::size_t instance);  ///< its timers and messages
   bool removed(BodyHandle body) const;

@@ -151,11 +151,12 @@ int safe_setmetatable(lua_State* lua) {
 // table.move and table.concat walk ranges that a script makes up, in C.
 template <int first, int last>
 int safe_range(lua_State* lua) {
-  if (lua_isinteger(lua, first) != 0 && lua_isinteger(lua, last) != 0) {
-    const auto low = static_cast<double>(lua_tointeger(lua, first));
-    const auto high = static_cast<double>(lua_tointeger(lua, last));
-    if (high - low > 1e6) return luaL_error(lua, "a range of more than a million is too long");
-  }
+  // As the library reads them: a float with a whole value is an integer too.
+  int low_is_one = 0, high_is_one = 0;
+  const auto low = static_cast<double>(lua_tointegerx(lua, first, &low_is_one));
+  const auto high = static_cast<double>(lua_tointegerx(lua, last, &high_is_one));
+  if (low_is_one != 0 && high_is_one != 0 && high - low > 1e6)
+    return luaL_error(lua, "a range of more than a million is too long");
   lua_pushvalue(lua, lua_upvalueindex(1));
   lua_insert(lua, 1);
   lua_call(lua, lua_gettop(lua) - 1, LUA_MULTRET);
@@ -208,7 +209,8 @@ void* Sandbox::allocate(void* self, void* block, std::size_t old_size, std::size
     box.memory_used_ -= had;
     return nullptr;
   }
-  if (new_size > had && box.memory_used_ - had + new_size > box.limits_.memory) return nullptr;
+  // Only what scripts do is limited: outside of a call an error would have nowhere to go.
+  if (box.calls_ > 0 && new_size > had && box.memory_used_ - had + new_size > box.limits_.memory) return nullptr;
   void* got = std::realloc(block, new_size);
   if (got) box.memory_used_ = box.memory_used_ - had + new_size;
   return got;
@@ -317,8 +319,11 @@ const char* kind_word(Kind kind) {
 }
 
 std::string Sandbox::call(int arguments) {
-  instructions_left_ = limits_.instructions;
+  // A call within a call has what is left of the outer one's budget.
+  if (calls_ == 0) instructions_left_ = limits_.instructions;
+  ++calls_;
   const int status = lua_pcall(lua, arguments, 0, 0);
+  --calls_;
   if (status == LUA_OK) return "";
   std::string text;
   if (status == LUA_ERRMEM) {

@@ -89,6 +89,7 @@ class Sandbox {
   SandboxLimits limits_;
   std::size_t memory_used_ = 0;
   std::int64_t instructions_left_ = 0;
+  int calls_ = 0;                 // that are running, one within the other
   bool collecting_ = false;       // in the middle of a round
   std::size_t collected_at_ = 0;  // memory in use when the last round of collecting ended
 };

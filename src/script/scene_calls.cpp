@@ -190,7 +190,7 @@ int stamp(lua_State* lua) {
   HostState& state = HostState::of(lua);
   RunningScene& running = state.running;
   constexpr std::size_t most_bodies = 20000;
-  if (running.world.bodies().size() >= most_bodies)
+  if (running.world.body_count() >= most_bodies)
     throw ScriptFault("scene:stamp: there are 20,000 bodies already; does something stamp without end?");
   Body copy;
   if (to_body(lua, 2)) {
@@ -213,11 +213,22 @@ int stamp(lua_State* lua) {
       if (!p) throw ScriptFault("scene:stamp: a body has no '" + name + "'");
       p->set(copy, take_value(lua, -1, *p, "scene:stamp"));
     });
+  // Bodies inside one another are each in contact with every other: a heap of them would stop the world.
+  constexpr std::size_t most_inside = 30;
+  if (!is_composite(copy.shape) &&
+      running.world.overlapping(copy.shape, {copy.position, copy.orientation}).size() > most_inside)
+    throw ScriptFault("scene:stamp: there are more than 30 bodies at that place already; give each a place of its own");
+  constexpr int deepest = 8;
+  if (state.stamps_within >= deepest)
+    throw ScriptFault("scene:stamp: stamps within stamps, eight deep; does a copy stamp itself as it starts?");
   const BodyHandle made = running.create(copy, stem);
+  ++state.stamps_within;
   const std::size_t first = state.instances.size();
   for (const ScriptUse& use : copy.scripts) state.add(made, use);
-  for (std::size_t i = first; i < state.instances.size(); ++i)
-    if (state.instances[i].body == made && state.push_handler(i, "play")) state.run(i, 0);
+  const std::size_t end = state.instances.size();
+  for (std::size_t i = first; i < end; ++i)
+    if (state.instances[i].body == made) state.play(i);
+  --state.stamps_within;
   push(lua, made);
   return 1;
 }
