@@ -260,6 +260,10 @@ BodyMotion World::motion(BodyHandle body) const {
   return {{m.centre - m.orientation * state_->records[i].mass.centre, m.orientation}, m.velocity, m.angular_velocity};
 }
 
+const Vec3& World::velocity(BodyHandle body) const {
+  return state_->motions[state_->index_of(body)].velocity;
+}
+
 Vec3 World::centre_of_mass(BodyHandle body) const {
   return state_->motions[state_->index_of(body)].centre;
 }

@@ -97,8 +97,9 @@ class World {
   const BodySettings& body_settings(BodyHandle body) const;
   void change(BodyHandle body, const BodySettings& settings);  ///< counts from the next tick; motion is kept
   BodyMotion motion(BodyHandle body) const;
-  Vec3 centre_of_mass(BodyHandle body) const;  ///< scene frame, m
-  MassProperties mass(BodyHandle body) const;  ///< in the body's frame
+  const Vec3& velocity(BodyHandle body) const;  ///< of its centre of mass, m/s; motion() without the rest
+  Vec3 centre_of_mass(BodyHandle body) const;   ///< scene frame, m
+  MassProperties mass(BodyHandle body) const;   ///< in the body's frame
   bool asleep(BodyHandle body) const;
   bool touching(BodyHandle body) const;  ///< in contact with any solid body in the last tick
 

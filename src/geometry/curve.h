@@ -29,7 +29,7 @@ class Curve {
   Vec3 point(const Place& place) const;
   Vec3 slope(const Place& place) const;
 
-  static constexpr int steps = 64;  // to a piece, in the table of lengths
+  static constexpr int steps = 256;  // to a piece, in the table of lengths
   std::vector<Vec3> points_;
   std::vector<Vec3> slopes_out_, slopes_in_;  ///< by piece: at its start and its end, per unit of its parameter
   std::vector<double> lengths_;               ///< along the curve at each step of each piece, m

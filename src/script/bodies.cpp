@@ -192,7 +192,7 @@ int index(lua_State* lua) {
   if (key == "position") {
     push(lua, world.motion(body).pose.position);
   } else if (key == "velocity") {
-    push(lua, world.motion(body).velocity);
+    push(lua, world.velocity(body));
   } else if (key == "mass") {
     lua_pushnumber(lua, world.body_settings(body).mass);
   } else if (key == "weight") {

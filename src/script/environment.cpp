@@ -10,8 +10,8 @@ namespace {
 
 using HostState = ScriptHost::State;
 
-constexpr const char* handlers[] = {"play",    "tick", "touch", "part",   "enter", "leave", "press",
-                                    "release", "grab", "drop",  "arrive", "cue",   "snap",  "message"};
+constexpr const char* handlers[handler_count] = {"play",    "tick", "touch", "part",   "enter", "leave", "press",
+                                                 "release", "grab", "drop",  "arrive", "cue",   "snap",  "message"};
 // The handler name that is nearest to a misspelt one, by Levenshtein's distance; "" if none is near.
 std::string nearest_handler(const std::string& word) {
   std::string best;
@@ -36,18 +36,33 @@ std::string nearest_handler(const std::string& word) {
   return best;
 }
 
-int set_handler(lua_State* lua) {
+// `on` and `dials` are the same two values for all scripts: what they read and set is the running one's.
+int handler_place(lua_State* lua) {
   const std::string name = lua_type(lua, 2) == LUA_TSTRING ? lua_tostring(lua, 2) : readable(lua, 2);
-  bool known = false;
-  for (const char* handler : handlers) known = known || name == handler;
-  if (!known) {
-    const std::string near = nearest_handler(name);
-    throw ScriptFault("on." + name + " is not a handler" + (near.empty() ? "" : "; did you mean on." + near + "?"));
-  }
+  for (std::size_t i = 0; i < handler_count; ++i)
+    if (name == handlers[i]) return static_cast<int>(i);
+  const std::string near = nearest_handler(name);
+  throw ScriptFault("on." + name + " is not a handler" + (near.empty() ? "" : "; did you mean on." + near + "?"));
+}
+
+int set_handler(lua_State* lua) {
+  const int place = handler_place(lua);
   if (!lua_isfunction(lua, 3) && !lua_isnil(lua, 3))
-    throw ScriptFault("on." + name + " wants a function, got " + readable(lua, 3));
-  lua_rawset(lua, 1);
+    throw ScriptFault(std::string("on.") + handlers[place] + " wants a function, got " + readable(lua, 3));
+  HostState& state = HostState::of(lua);
+  int& reference = state.heads[state.current].handlers[static_cast<std::size_t>(place)];
+  state.sandbox.drop(reference);
+  lua_settop(lua, 3);
+  const int kept = state.sandbox.keep();
+  state.heads[state.current].handlers[static_cast<std::size_t>(place)] = kept;
   return 0;
+}
+
+int read_handler(lua_State* lua) {
+  HostState& state = HostState::of(lua);
+  const auto place = static_cast<std::size_t>(handler_place(lua));
+  state.sandbox.push(state.heads[state.current].handlers[place]);
+  return 1;
 }
 
 double field_number(lua_State* lua, int table, const char* key, double otherwise, const std::string& dial) {
@@ -98,12 +113,6 @@ int declare_dials(lua_State* lua) {
     declared.push_back(dial);
   }
   std::sort(declared.begin(), declared.end(), [](const Dial& a, const Dial& b) { return a.name < b.name; });
-  lua_rawgeti(lua, LUA_REGISTRYINDEX, instance.dial_values);
-  for (const Dial& dial : declared) {
-    lua_pushnumber(lua, dial.value);
-    lua_setfield(lua, -2, dial.name.c_str());
-  }
-  lua_pop(lua, 1);
   instance.dials.insert(instance.dials.end(), declared.begin(), declared.end());
   return 0;
 }
@@ -112,7 +121,15 @@ int refuse_dial(lua_State* lua) {
   throw ScriptFault("dials." + readable(lua, 2) + " can't be set by the script; keep what changes in a local");
 }
 
-int missing_dial(lua_State* lua) {
+int read_dial(lua_State* lua) {
+  std::size_t length = 0;
+  const char* text = lua_type(lua, 2) == LUA_TSTRING ? lua_tolstring(lua, 2, &length) : "";
+  const std::string_view name(text, length);
+  for (const Dial& dial : HostState::of(lua).now().dials)
+    if (name == dial.name) {
+      lua_pushnumber(lua, dial.value);
+      return 1;
+    }
   throw ScriptFault("there is no dial called '" + readable(lua, 2) + "'; declare it in dials { … }");
 }
 
@@ -153,7 +170,11 @@ int require_module(lua_State* lua) {
   HostState& state = HostState::of(lua);
   ScriptInstance& instance = state.now();
   const auto [file, text] = source_called(state, take_text(lua, 1, "require", "a module's name"), "require");
-  lua_rawgeti(lua, LUA_REGISTRYINDEX, instance.modules);
+  if (instance.modules == LUA_NOREF) {
+    lua_newtable(lua);
+    instance.modules = state.sandbox.keep();
+  }
+  state.sandbox.push(instance.modules);
   const int modules = lua_gettop(lua);
   if (lua_getfield(lua, modules, file.c_str()) != LUA_TNIL) {
     if (lua_islightuserdata(lua, -1)) throw ScriptFault("require: " + file + " requires itself, by way of others");
@@ -164,7 +185,7 @@ int require_module(lua_State* lua) {
   lua_setfield(lua, modules, file.c_str());
   lua_newtable(lua);
   lua_newtable(lua);
-  lua_rawgeti(lua, LUA_REGISTRYINDEX, instance.environment);
+  state.sandbox.push(instance.environment);
   lua_setfield(lua, -2, "__index");
   lua_setmetatable(lua, -2);
   push_chunk(lua, file, *text, lua_gettop(lua));
@@ -188,80 +209,59 @@ int build_on(lua_State* lua) {
                                                   instance.built_from.end();
   if (loops) throw ScriptFault("build_on: " + file + " is taken in already");
   take_in(instance, file);
-  lua_rawgeti(lua, LUA_REGISTRYINDEX, instance.environment);
+  state.sandbox.push(instance.environment);
   push_chunk(lua, file, *text, lua_gettop(lua));
   run_chunk(lua);
   lua_newtable(lua);
-  lua_rawgeti(lua, LUA_REGISTRYINDEX, instance.handlers);
-  for (const char* handler : handlers) {
-    lua_pushstring(lua, handler);
-    lua_rawget(lua, -2);
-    lua_setfield(lua, -3, handler);
+  for (std::size_t i = 0; i < handler_count; ++i) {
+    state.sandbox.push(state.heads[state.current].handlers[i]);
+    lua_setfield(lua, -2, handlers[i]);
   }
-  lua_pop(lua, 1);
   return 1;
 }
 
 }  // namespace
 
-std::span<const char* const> handler_names() {
+std::span<const char* const, handler_count> handler_names() {
   return handlers;
 }
 
-void open_modules(lua_State* lua) {
+void open_environment(lua_State* lua) {
   const std::array<Named, 2> calls{{{"require", lua_guarded<require_module>}, {"build_on", lua_guarded<build_on>}}};
   set_functions(lua, calls);
+  // Blocks of nothing rather than tables, so that rawset can't put anything in them.
+  const std::array<Named, 2> on{{{"__index", lua_guarded<read_handler>}, {"__newindex", lua_guarded<set_handler>}}};
+  const std::array<Named, 3> dials{{{"__index", lua_guarded<read_dial>},
+                                    {"__newindex", lua_guarded<refuse_dial>},
+                                    {"__call", lua_guarded<declare_dials>}}};
+  const auto open = [&](const char* name, std::span<const Named> functions) {
+    lua_newuserdatauv(lua, 0, 0);
+    lua_newtable(lua);
+    set_functions(lua, functions);
+    lua_pushboolean(lua, 0);
+    lua_setfield(lua, -2, "__metatable");
+    lua_setmetatable(lua, -2);
+    lua_setfield(lua, -2, name);
+  };
+  open("on", on);
+  open("dials", dials);
+  // What every environment has behind it.
+  lua_newtable(lua);
+  lua_pushvalue(lua, -2);
+  lua_setfield(lua, -2, "__index");
+  lua_pushboolean(lua, 0);
+  lua_setfield(lua, -2, "__metatable");
+  HostState::of(lua).behind_environments = luaL_ref(lua, LUA_REGISTRYINDEX);
 }
 
 void make_environment(HostState& state, std::size_t at) {
   lua_State* lua = state.sandbox.lua;
-  ScriptInstance& instance = state.instances[at];
-  lua_newtable(lua);  // the environment
-  lua_newtable(lua);  // falls back on the globals
-  lua_rawgeti(lua, LUA_REGISTRYINDEX, state.sandbox.globals);
-  lua_setfield(lua, -2, "__index");
-  lua_pushboolean(lua, 0);
-  lua_setfield(lua, -2, "__metatable");
-  lua_setmetatable(lua, -2);
-
-  push(lua, instance.body);
+  lua_createtable(lua, 0, 1);
+  push(lua, state.heads[at].body);
   lua_setfield(lua, -2, "body");
-
-  lua_newtable(lua);  // on
-  lua_newtable(lua);
-  lua_pushcfunction(lua, lua_guarded<set_handler>);
-  lua_setfield(lua, -2, "__newindex");
-  lua_pushboolean(lua, 0);
-  lua_setfield(lua, -2, "__metatable");
+  lua_rawgeti(lua, LUA_REGISTRYINDEX, state.behind_environments);
   lua_setmetatable(lua, -2);
-  lua_pushvalue(lua, -1);
-  instance.handlers = luaL_ref(lua, LUA_REGISTRYINDEX);
-  lua_setfield(lua, -2, "on");
-
-  lua_newtable(lua);  // the dials' values, behind a table that can be called but not written
-  lua_newtable(lua);
-  lua_pushcfunction(lua, lua_guarded<missing_dial>);
-  lua_setfield(lua, -2, "__index");
-  lua_setmetatable(lua, -2);
-  lua_pushvalue(lua, -1);
-  instance.dial_values = luaL_ref(lua, LUA_REGISTRYINDEX);
-  lua_newtable(lua);
-  lua_newtable(lua);
-  lua_pushvalue(lua, -3);
-  lua_setfield(lua, -2, "__index");
-  lua_pushcfunction(lua, lua_guarded<refuse_dial>);
-  lua_setfield(lua, -2, "__newindex");
-  lua_pushcfunction(lua, lua_guarded<declare_dials>);
-  lua_setfield(lua, -2, "__call");
-  lua_pushboolean(lua, 0);
-  lua_setfield(lua, -2, "__metatable");
-  lua_setmetatable(lua, -2);
-  lua_setfield(lua, -3, "dials");
-  lua_pop(lua, 1);
-
-  lua_newtable(lua);
-  instance.modules = luaL_ref(lua, LUA_REGISTRYINDEX);
-  instance.environment = luaL_ref(lua, LUA_REGISTRYINDEX);
+  state.instances[at].environment = state.sandbox.keep();
 }
 
 }  // namespace bronvel

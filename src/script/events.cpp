@@ -29,17 +29,12 @@ void push_hit(lua_State* lua, const ContactEvent& event, bool for_a) {
 
 }  // namespace
 
-bool ScriptHost::State::push_handler(std::size_t i, const char* name) {
-  const ScriptInstance& instance = instances[i];
-  if (instance.stopped || instance.gone || !running.world.alive(instance.body)) return false;
-  lua_State* lua = sandbox.lua;
-  lua_rawgeti(lua, LUA_REGISTRYINDEX, instance.handlers);
-  lua_pushstring(lua, name);
-  lua_rawget(lua, -2);
-  lua_remove(lua, -2);
-  if (lua_isfunction(lua, -1)) return true;
-  lua_pop(lua, 1);
-  return false;
+bool ScriptHost::State::push_handler(std::size_t i, Handler which) {
+  ScriptHead& head = heads[i];
+  const int reference = head.handler(which);
+  if (reference == LUA_NOREF || head.stopped || head.gone || !running.world.alive(head.body)) return false;
+  sandbox.push(reference);
+  return true;
 }
 
 const std::vector<std::size_t>& ScriptHost::State::on_body(BodyHandle body) const {
@@ -50,7 +45,7 @@ const std::vector<std::size_t>& ScriptHost::State::on_body(BodyHandle body) cons
 void ScriptHost::State::play(std::size_t instance) {
   if (instances[instance].played) return;
   instances[instance].played = true;
-  if (push_handler(instance, "play")) run(instance, 0);
+  if (push_handler(instance, Handler::play)) run(instance, 0);
 }
 
 void ScriptHost::play() {
@@ -64,7 +59,7 @@ void ScriptHost::set_action(const std::string& name, double value) {
   now = value;
   if (!pressed && !released) return;
   for (std::size_t i = 0; i < s.instances.size(); ++i) {
-    if (!s.push_handler(i, pressed ? "press" : "release")) continue;
+    if (!s.push_handler(i, pressed ? Handler::press : Handler::release)) continue;
     lua_pushstring(s.sandbox.lua, name.c_str());
     s.run(i, 1);
   }
@@ -77,12 +72,12 @@ double ScriptHost::action(const std::string& name) const {
 
 void ScriptHost::grab(BodyHandle body) {
   for (const std::size_t i : state_->on_body(body))
-    if (state_->push_handler(i, "grab")) state_->run(i, 0);
+    if (state_->push_handler(i, Handler::grab)) state_->run(i, 0);
 }
 
 void ScriptHost::drop(BodyHandle body) {
   for (const std::size_t i : state_->on_body(body))
-    if (state_->push_handler(i, "drop")) state_->run(i, 0);
+    if (state_->push_handler(i, Handler::drop)) state_->run(i, 0);
 }
 
 void ScriptHost::remove(BodyHandle body) {
@@ -93,7 +88,7 @@ void ScriptHost::tick(double dt) {
   // Scripts added while these run begin with the next tick.
   const std::size_t count = state_->instances.size();
   for (std::size_t i = 0; i < count; ++i) {
-    if (!state_->push_handler(i, "tick")) continue;
+    if (!state_->push_handler(i, Handler::tick)) continue;
     lua_pushnumber(state_->sandbox.lua, dt);
     state_->run(i, 1);
   }
@@ -102,7 +97,7 @@ void ScriptHost::tick(double dt) {
 void ScriptHost::contact(const ContactEvent& event) {
   State& s = *state_;
   if (event.phase == ContactPhase::stay) return;
-  const char* handler = event.phase == ContactPhase::touch ? "touch" : "part";
+  const Handler handler = event.phase == ContactPhase::touch ? Handler::touch : Handler::part;
   for (const bool is_a : {true, false}) {
     const BodyHandle body = is_a ? event.a : event.b;
     const Body* settings = s.running.body_of(body);
@@ -110,7 +105,7 @@ void ScriptHost::contact(const ContactEvent& event) {
     // By place: handlers may stamp bodies, and with them lengthen the lists.
     for (std::size_t k = 0; k < s.on_body(body).size(); ++k) {
       const std::size_t i = s.on_body(body)[k];
-      if (s.instances[i].body != body || !s.push_handler(i, handler)) continue;
+      if (s.heads[i].body != body || !s.push_handler(i, handler)) continue;
       push_hit(s.sandbox.lua, event, is_a);
       s.run(i, 1);
     }
@@ -121,7 +116,7 @@ void ScriptHost::zone(const ZoneEvent& event) {
   State& s = *state_;
   const std::vector<std::size_t> scripts = s.on_body(event.body);
   for (const std::size_t i : scripts) {
-    if (s.instances[i].body != event.body || !s.push_handler(i, event.entered ? "enter" : "leave")) continue;
+    if (s.heads[i].body != event.body || !s.push_handler(i, event.entered ? Handler::enter : Handler::leave)) continue;
     push(s.sandbox.lua, event.zone);
     s.run(i, 1);
   }
@@ -135,7 +130,7 @@ void ScriptHost::snap(const SnapEvent& event) {
     const BodyHandle other = is_a ? event.settings.b : event.settings.a;
     const std::vector<std::size_t> scripts = s.on_body(body);
     for (const std::size_t i : scripts) {
-      if (s.instances[i].body != body || !s.push_handler(i, "snap")) continue;
+      if (s.heads[i].body != body || !s.push_handler(i, Handler::snap)) continue;
       lua_newtable(lua);
       lua_pushstring(lua, s.running.name_of(event.joint).c_str());
       lua_setfield(lua, -2, "name");

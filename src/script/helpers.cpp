@@ -106,8 +106,8 @@ int sound(lua_State* lua) {
   drawn.kind = Drawn::Kind::sound;
   drawn.text = take_text(lua, 1, "sound", "a sound's name");
   drawn.size = lua_isnoneornil(lua, 2) ? 1 : take_number(lua, 2, "sound", "a loudness from 0 to 1");
-  if (state.running.world.alive(state.now().body))
-    drawn.from = state.running.world.motion(state.now().body).pose.position;
+  if (state.running.world.alive(state.heads[state.current].body))
+    drawn.from = state.running.world.motion(state.heads[state.current].body).pose.position;
   return draw(lua, drawn);
 }
 int puff(lua_State* lua) {

@@ -17,11 +17,11 @@ std::uint64_t hashed(std::uint64_t seed, const std::string& text) {
   return seed;
 }
 
-void release(lua_State* lua, ScriptInstance& instance) {
-  for (int* reference : {&instance.environment, &instance.handlers, &instance.dial_values, &instance.modules}) {
-    luaL_unref(lua, LUA_REGISTRYINDEX, *reference);
-    *reference = LUA_NOREF;
-  }
+void release(ScriptHost::State& state, std::size_t i) {
+  ScriptInstance& instance = state.instances[i];
+  state.sandbox.drop(instance.environment);
+  state.sandbox.drop(instance.modules);
+  for (int& handler : state.heads[i].handlers) state.sandbox.drop(handler);
   instance.dials.clear();
   instance.built_from.clear();
 }
@@ -70,7 +70,7 @@ void ScriptHost::State::run(std::size_t i, int arguments) {
   const std::string fault = sandbox.call(arguments);
   current = before;
   if (fault.empty()) return;
-  instances[i].stopped = true;
+  heads[i].stopped = true;
   report(LogLevel::error, instances[i], fault);
 }
 
@@ -80,20 +80,22 @@ bool ScriptHost::State::removed(BodyHandle body) const {
 
 void ScriptHost::State::add(BodyHandle body, const ScriptUse& use) {
   ScriptInstance instance;
-  instance.body = body;
   instance.body_name = running.name_of(body);
   instance.file = use.file;
   instance.settings = use.dials;
   instance.random = hashed(hashed(seed ^ 0xcbf29ce484222325ULL, instance.body_name), use.file);
   instances.push_back(std::move(instance));
+  heads.emplace_back();
+  heads.back().body = body;
   instances_of.resize(std::max<std::size_t>(instances_of.size(), body.index + 1));
   instances_of[body.index].push_back(instances.size() - 1);
-  start(instances.size() - 1);
-  const ScriptInstance& added = instances.back();
+  const std::size_t at = instances.size() - 1;
+  start(at);
+  const ScriptInstance& added = instances[at];
   for (const auto& [name, value] : use.dials) {
     const bool known = std::any_of(added.dials.begin(), added.dials.end(),
                                    [&wanted = name](const Dial& d) { return d.name == wanted; });
-    if (!known && !added.stopped)
+    if (!known && !heads[at].stopped)
       report(LogLevel::warning, added, "the scene sets a dial '" + name + "' that the script does not have");
   }
 }
@@ -104,11 +106,11 @@ void ScriptHost::State::start(std::size_t at) {
   const std::string fault = source == sources.end() ? "the scene has no script called " + instances[at].file
                                                     : sandbox.compile(source->second, instances[at].file);
   if (!fault.empty()) {
-    instances[at].stopped = true;
+    heads[at].stopped = true;
     report(LogLevel::error, instances[at], fault);
     return;
   }
-  lua_rawgeti(sandbox.lua, LUA_REGISTRYINDEX, instances[at].environment);
+  sandbox.push(instances[at].environment);
   lua_setupvalue(sandbox.lua, -2, 1);
   run(at, 0);
   sort_dials(instances[at].dials, source->second);
@@ -121,7 +123,7 @@ ScriptHost::ScriptHost(RunningScene& running, std::uint64_t seed, std::map<std::
   lua_State* lua = state_->sandbox.lua;
   lua_rawgeti(lua, LUA_REGISTRYINDEX, state_->sandbox.globals);
   for (const auto open : {open_vectors, open_turns, open_bodies, open_zones, open_joints, open_scene, open_timers,
-                          open_helpers, open_modules})
+                          open_helpers, open_environment})
     open(lua);
   lua_pop(lua, 1);
 }
@@ -147,10 +149,10 @@ bool ScriptHost::reload(const std::string& file, const std::string& source) {
   for (std::size_t i = 0; i < s.instances.size(); ++i) {
     const std::vector<std::string>& from = s.instances[i].built_from;
     const bool concerned = s.instances[i].file == file || std::find(from.begin(), from.end(), file) != from.end();
-    if (!concerned || s.instances[i].gone) continue;
+    if (!concerned || s.heads[i].gone) continue;
     s.call_off(i);
-    release(lua, s.instances[i]);
-    s.instances[i].stopped = false;
+    release(s, i);
+    s.heads[i].stopped = false;
     s.start(i);
   }
   return true;
@@ -158,10 +160,7 @@ bool ScriptHost::reload(const std::string& file, const std::string& source) {
 
 void ScriptHost::State::call_off(std::size_t instance) {
   for (Due& each : due)
-    if (each.instance == instance && each.function != LUA_NOREF) {
-      luaL_unref(sandbox.lua, LUA_REGISTRYINDEX, each.function);
-      each.function = LUA_NOREF;
-    }
+    if (each.instance == instance) sandbox.drop(each.function);
 }
 
 void ScriptHost::clear_away() {
@@ -174,38 +173,35 @@ void ScriptHost::clear_away() {
     s.running.remove(body);
     const std::vector<std::size_t> scripts = s.on_body(body);
     for (const std::size_t i : scripts) {
-      if (s.instances[i].body != body) continue;
-      s.instances[i].gone = true;
+      if (s.heads[i].body != body) continue;
+      s.heads[i].gone = true;
       s.call_off(i);
-      release(s.sandbox.lua, s.instances[i]);
+      release(s, i);
     }
     if (body.index < s.instances_of.size()) s.instances_of[body.index].clear();
   }
-  constexpr double for_garbage = 1e-3;  // s in a tick
+  constexpr double for_garbage = 0.7e-3;  // s in a tick
   s.sandbox.collect(for_garbage);
 }
 
 std::vector<Dial> ScriptHost::dials(BodyHandle body) const {
   std::vector<Dial> all;
-  for (const ScriptInstance& instance : state_->instances)
-    if (instance.body == body) all.insert(all.end(), instance.dials.begin(), instance.dials.end());
+  for (const std::size_t i : state_->on_body(body)) {
+    const std::vector<Dial>& dials = state_->instances[i].dials;
+    all.insert(all.end(), dials.begin(), dials.end());
+  }
   return all;
 }
 
 void ScriptHost::set_dial(BodyHandle body, const std::string& script, const std::string& name, double value) {
   if (!std::isfinite(value)) throw Error("dial " + name, "wants a number");
-  for (ScriptInstance& instance : state_->instances) {
-    if (instance.body != body || instance.file != script) continue;
+  for (const std::size_t i : state_->on_body(body)) {
+    ScriptInstance& instance = state_->instances[i];
+    if (instance.file != script) continue;
     for (Dial& dial : instance.dials) {
       if (dial.name != name) continue;
       dial.value = value;
       instance.settings[name] = value;
-      lua_State* lua = state_->sandbox.lua;
-      lua_rawgeti(lua, LUA_REGISTRYINDEX, instance.dial_values);
-      lua_pushstring(lua, name.c_str());
-      lua_pushnumber(lua, value);
-      lua_rawset(lua, -3);
-      lua_pop(lua, 1);
       return;
     }
   }

@@ -1,6 +1,7 @@
 // What the script host holds inside. Only the script layer includes this.
 #pragma once
 
+#include <array>
 #include <deque>
 #include <map>
 #include <unordered_map>
@@ -9,22 +10,32 @@
 
 namespace bronvel {
 
+/// What a script may answer to, in the order of `handler_names`.
+enum class Handler { play, tick, touch, part, enter, leave, press, release, grab, drop, arrive, cue, snap, message };
+inline constexpr std::size_t handler_count = 14;
+
+/// The part of a script's copy that every phase looks at, side by side in memory.
+struct ScriptHead {
+  BodyHandle body;
+  bool stopped = false;
+  bool gone = false;                          ///< its body was removed
+  std::array<int, handler_count> handlers{};  ///< registry references
+
+  ScriptHead() { handlers.fill(LUA_NOREF); }
+  int& handler(Handler which) { return handlers[static_cast<std::size_t>(which)]; }
+};
+
 /// One copy of a script, on one body.
 struct ScriptInstance {
-  BodyHandle body;
   std::string body_name;
   std::string file;
   std::map<std::string, double> settings;  ///< dial settings that differ from the script's own
   std::vector<Dial> dials;
   std::vector<std::string> built_from;  ///< files that it took in with require and build_on
   int environment = LUA_NOREF;          ///< registry references
-  int handlers = LUA_NOREF;
-  int dial_values = LUA_NOREF;
-  int modules = LUA_NOREF;
-  bool stopped = false;
-  bool gone = false;         ///< its body was removed
-  bool played = false;       ///< on.play was called
-  std::uint64_t random = 0;  ///< state of its own random stream
+  int modules = LUA_NOREF;              ///< what it required, by file; made when first needed
+  bool played = false;                  ///< on.play was called
+  std::uint64_t random = 0;             ///< state of its own random stream
 };
 
 /// A call that is due at a tick: a timer's function, or a message to bodies.
@@ -66,11 +77,13 @@ struct ScriptHost::State {
   std::uint64_t seed;
   std::map<std::string, std::string> sources;  ///< every script of the scene, by file name
   Sandbox sandbox;
+  std::vector<ScriptHead> heads;         ///< of each instance
   std::deque<ScriptInstance> instances;  ///< a deque: code that runs holds on to its own while others are added
   std::vector<std::vector<std::size_t>> instances_of;  ///< by body index
   std::vector<Due> due;
   std::uint64_t next_due = 1;
-  std::size_t current = 0;  ///< the instance whose code runs
+  int behind_environments = LUA_NOREF;  ///< registry reference of their metatable
+  std::size_t current = 0;              ///< the instance whose code runs
   std::vector<LogLine> log;
   bool any_error = false;
   std::map<std::string, double> actions;  ///< value of each input action
@@ -87,7 +100,7 @@ struct ScriptHost::State {
   /// Calls the function below its arguments as the instance's code; stops the instance if it fails.
   void run(std::size_t instance, int arguments);
   /// Pushes the instance's handler of that name; false (and nothing pushed) if it has none, is stopped or gone.
-  bool push_handler(std::size_t instance, const char* name);
+  bool push_handler(std::size_t instance, Handler which);
   /// The instances on the body, in their order.
   const std::vector<std::size_t>& on_body(BodyHandle body) const;
   void add(BodyHandle body, const ScriptUse& use);
@@ -98,7 +111,7 @@ struct ScriptHost::State {
 };
 
 /// The names that `on` takes.
-std::span<const char* const> handler_names();
+std::span<const char* const, handler_count> handler_names();
 
 // Each registers its calls in the table of globals on top of the stack.
 void open_bodies(lua_State* lua);
@@ -107,9 +120,9 @@ void open_zones(lua_State* lua);
 void open_joints(lua_State* lua);
 void open_timers(lua_State* lua);
 void open_helpers(lua_State* lua);
-void open_modules(lua_State* lua);
+void open_environment(lua_State* lua);
 
-/// Makes the instance's environment with its own `dials`, `on` and `body`; sets the references.
+/// Makes the instance's environment, with its own `body`.
 void make_environment(ScriptHost::State& state, std::size_t instance);
 
 /// A value of the property list in Lua and back; monostate is nil. A joint's or zone's words are texts.

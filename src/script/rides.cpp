@@ -118,7 +118,7 @@ void ScriptHost::arrive() {
       world.set_velocity(r.body, velocity);
     }
     for (const std::size_t i : s.on_body(r.body)) {
-      if (!s.push_handler(i, "arrive")) continue;
+      if (!s.push_handler(i, Handler::arrive)) continue;
       lua_pushstring(s.sandbox.lua, r.path.c_str());
       s.run(i, 1);
     }

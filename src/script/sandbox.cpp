@@ -5,6 +5,7 @@
 #include <array>
 #include <chrono>
 #include <cstdlib>
+#include <cstring>
 #include <stdexcept>
 #include <vector>
 
@@ -189,6 +190,8 @@ Sandbox::Sandbox(const SandboxLimits& limits, void* user_data) : user(user_data)
   *static_cast<Sandbox**>(lua_getextraspace(lua)) = this;
   open_libraries();
   lua_sethook(lua, count, LUA_MASKCOUNT, hook_step);
+  constexpr int pause = 200, work = 100, step = 8;  // a step of 2^8 bytes worth of work
+  lua_gc(lua, LUA_GCINC, pause, work, step);
   lua_gc(lua, LUA_GCSTOP);
 }
 
@@ -204,15 +207,26 @@ Sandbox& Sandbox::of(lua_State* lua) {
 void* Sandbox::allocate(void* self, void* block, std::size_t old_size, std::size_t new_size) {
   auto& box = *static_cast<Sandbox*>(self);
   const std::size_t had = block ? old_size : 0;
-  if (new_size == 0) {
-    std::free(block);
-    box.memory_used_ -= had;
-    return nullptr;
-  }
+  const auto small = [](std::size_t size) { return size > 0 && size <= SmallBlocks::largest; };
   // Only what scripts do is limited: outside of a call an error would have nowhere to go.
   if (box.calls_ > 0 && new_size > had && box.memory_used_ - had + new_size > box.limits_.memory) return nullptr;
-  void* got = std::realloc(block, new_size);
-  if (got) box.memory_used_ = box.memory_used_ - had + new_size;
+  void* got = nullptr;
+  if (!small(had) && !small(new_size)) {
+    if (new_size == 0)
+      std::free(block);
+    else
+      got = std::realloc(block, new_size);
+  } else {
+    if (new_size > 0) got = small(new_size) ? box.small_.take(new_size) : std::malloc(new_size);
+    if (got && had > 0) std::memcpy(got, block, std::min(had, new_size));
+    if (got || new_size == 0) {
+      if (small(had))
+        box.small_.give(block, had);
+      else
+        std::free(block);
+    }
+  }
+  if (got || new_size == 0) box.memory_used_ = box.memory_used_ - had + new_size;
   return got;
 }
 
@@ -297,15 +311,55 @@ void Sandbox::spend(std::int64_t steps) {
                       " million steps in one go and was stopped; does a pattern try too many ways?");
 }
 
+int Sandbox::keep() {
+  if (lua_isnil(lua, -1)) {
+    lua_pop(lua, 1);
+    return LUA_NOREF;
+  }
+  if (kept_unused_.empty()) {
+    lua_createtable(lua, kept_in_a_table, 0);
+    const int first = static_cast<int>(kept_tables_.size()) * kept_in_a_table;
+    kept_tables_.push_back(luaL_ref(lua, LUA_REGISTRYINDEX));
+    for (int i = kept_in_a_table; i-- > 0;) kept_unused_.push_back(first + i);
+  }
+  const int kept = kept_unused_.back();
+  kept_unused_.pop_back();
+  lua_rawgeti(lua, LUA_REGISTRYINDEX, kept_tables_[static_cast<std::size_t>(kept / kept_in_a_table)]);
+  lua_insert(lua, -2);
+  lua_rawseti(lua, -2, kept % kept_in_a_table + 1);
+  lua_pop(lua, 1);
+  return kept;
+}
+
+void Sandbox::push(int kept) {
+  if (kept == LUA_NOREF) {
+    lua_pushnil(lua);
+    return;
+  }
+  lua_rawgeti(lua, LUA_REGISTRYINDEX, kept_tables_[static_cast<std::size_t>(kept / kept_in_a_table)]);
+  lua_rawgeti(lua, -1, kept % kept_in_a_table + 1);
+  lua_replace(lua, -2);
+}
+
+void Sandbox::drop(int& kept) {
+  if (kept == LUA_NOREF) return;
+  lua_rawgeti(lua, LUA_REGISTRYINDEX, kept_tables_[static_cast<std::size_t>(kept / kept_in_a_table)]);
+  lua_pushboolean(lua, 0);  // not nil, so that the table keeps its array
+  lua_rawseti(lua, -2, kept % kept_in_a_table + 1);
+  lua_pop(lua, 1);
+  kept_unused_.push_back(kept);
+  kept = LUA_NOREF;
+}
+
 void Sandbox::collect(double seconds) {
   // Begin a round when what is in use has grown by half since the last one, as Lua's own collector would.
   constexpr std::size_t small = std::size_t{1} << 20;
   if (memory_used_ < collected_at_ + collected_at_ / 2 + small && !collecting_) return;
   collecting_ = true;
   const auto start = std::chrono::steady_clock::now();
-  constexpr int kilobytes_a_step = 32;
   do {
-    if (lua_gc(lua, LUA_GCSTEP, kilobytes_a_step) != 0) {
+    // 0: one small step, and not all that is owed since the last.
+    if (lua_gc(lua, LUA_GCSTEP, 0) != 0) {
       collecting_ = false;
       collected_at_ = memory_used_;
       return;

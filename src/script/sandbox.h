@@ -7,6 +7,9 @@
 #include <lua.hpp>
 #include <memory>
 #include <string>
+#include <vector>
+
+#include "script/small_blocks.h"
 
 namespace bronvel {
 
@@ -76,6 +79,12 @@ class Sandbox {
   const void* kind_key[kind_count] = {};
   int kind_reference[kind_count] = {LUA_NOREF, LUA_NOREF, LUA_NOREF, LUA_NOREF, LUA_NOREF, LUA_NOREF};
 
+  // Lua values held from C++, by number. Unlike the registry they lie in many small tables, so that the collector never
+  // has to look through all of them in one go.
+  int keep();            ///< pops the value on top of the stack and gives its number; LUA_NOREF for nil
+  void push(int kept);   ///< nil for LUA_NOREF
+  void drop(int& kept);  ///< lets it go and makes the number LUA_NOREF
+
   /// Frees what scripts no longer use, for about as long as `seconds`. Between calls only: no garbage is collected
   /// while a script runs, unless memory is short.
   void collect(double seconds);
@@ -87,9 +96,13 @@ class Sandbox {
   void open_libraries();
 
   SandboxLimits limits_;
+  SmallBlocks small_;
   std::size_t memory_used_ = 0;
   std::int64_t instructions_left_ = 0;
-  int calls_ = 0;                 // that are running, one within the other
+  int calls_ = 0;  // that are running, one within the other
+  static constexpr int kept_in_a_table = 512;
+  std::vector<int> kept_tables_;  // registry references
+  std::vector<int> kept_unused_;  // numbers
   bool collecting_ = false;       // in the middle of a round
   std::size_t collected_at_ = 0;  // memory in use when the last round of collecting ended
 };

@@ -76,7 +76,7 @@ int bodies(lua_State* lua) {
 QueryFilter take_filter(lua_State* lua, int index, const char* call) {
   HostState& state = HostState::of(lua);
   QueryFilter filter;
-  filter.except = state.now().body;
+  filter.except = state.heads[state.current].body;
   if (lua_isnoneornil(lua, index)) return filter;
   each_field(lua, index, call, [&](const std::string& name) {
     if (name == "except") {
@@ -172,7 +172,7 @@ int sweep(lua_State* lua) {
     if (lua_isnoneornil(lua, 5)) filter.except = body;
   } else {
     shape = Sphere{take_number(lua, 2, "scene:sweep", "a body or a radius in metres")};
-    pose.position = state.running.world.motion(state.now().body).pose.position;
+    pose.position = state.running.world.motion(state.heads[state.current].body).pose.position;
   }
   if (!lua_isnoneornil(lua, 4)) pose.position = take_vector(lua, 4, "scene:sweep", "a point to start from");
   const auto met = world.sweep(shape, pose, way, filter);
@@ -227,7 +227,7 @@ int stamp(lua_State* lua) {
   for (const ScriptUse& use : copy.scripts) state.add(made, use);
   const std::size_t end = state.instances.size();
   for (std::size_t i = first; i < end; ++i)
-    if (state.instances[i].body == made) state.play(i);
+    if (state.heads[i].body == made) state.play(i);
   --state.stamps_within;
   push(lua, made);
   return 1;

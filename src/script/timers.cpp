@@ -37,7 +37,7 @@ int start_timer(lua_State* lua, const char* call, bool repeats) {
   if (repeats) ticks = std::max<std::int64_t>(ticks, 1);
   lua_settop(lua, 2);
   Due due;
-  due.function = luaL_ref(lua, LUA_REGISTRYINDEX);
+  due.function = Sandbox::of(lua).keep();
   due.due = HostState::of(lua).running.world.tick() + ticks;
   due.period = repeats ? ticks : 0;
   return enlist(lua, std::move(due));
@@ -74,7 +74,7 @@ int send(lua_State* lua, const char* call, int first, std::int64_t ticks) {
   }
   lua_pushinteger(lua, count - first - 1);
   lua_setfield(lua, -2, "n");
-  due.function = luaL_ref(lua, LUA_REGISTRYINDEX);
+  due.function = Sandbox::of(lua).keep();
   return enlist(lua, std::move(due));
 }
 
@@ -89,10 +89,7 @@ int cancel(lua_State* lua) {
   const Pending* pending = to_pending(lua, 1);
   if (!pending) throw ScriptFault("cancel wants a timer before the colon, got " + readable(lua, 1));
   for (Due& due : HostState::of(lua).due)
-    if (due.id == pending->id && due.function != LUA_NOREF) {
-      luaL_unref(lua, LUA_REGISTRYINDEX, due.function);
-      due.function = LUA_NOREF;
-    }
+    if (due.id == pending->id) Sandbox::of(lua).drop(due.function);
   return 0;
 }
 
@@ -121,9 +118,9 @@ void deliver(HostState& state, const Due& due, int arguments) {
   for (const BodyHandle body : to) {
     const std::vector<std::size_t> scripts = state.on_body(body);
     for (const std::size_t i : scripts) {
-      if (!state.push_handler(i, "message")) continue;
+      if (!state.push_handler(i, Handler::message)) continue;
       lua_pushlstring(lua, due.name.data(), due.name.size());
-      lua_rawgeti(lua, LUA_REGISTRYINDEX, arguments);
+      state.sandbox.push(arguments);
       lua_getfield(lua, -1, "n");
       const int count = static_cast<int>(lua_tointeger(lua, -1));
       lua_pop(lua, 1);
@@ -139,14 +136,13 @@ void deliver(HostState& state, const Due& due, int arguments) {
 
 void ScriptHost::timers() {
   State& s = *state_;
-  lua_State* lua = s.sandbox.lua;
   const std::int64_t now = s.running.world.tick();
   // What is asked for while these run is due later, so only those here now need a look.
   const std::size_t count = s.due.size();
   for (std::size_t i = 0; i < count; ++i) {
     if (s.due[i].function == LUA_NOREF || s.due[i].due > now) continue;
-    const Due due = s.due[i];
-    const bool idle = s.instances[due.instance].gone || (s.instances[due.instance].stopped && !due.message);
+    Due due = s.due[i];
+    const bool idle = s.heads[due.instance].gone || (s.heads[due.instance].stopped && !due.message);
     if (due.period > 0 && !idle)
       s.due[i].due += due.period;
     else
@@ -155,11 +151,11 @@ void ScriptHost::timers() {
       if (due.message) {
         deliver(s, due, due.function);
       } else {
-        lua_rawgeti(lua, LUA_REGISTRYINDEX, due.function);
+        s.sandbox.push(due.function);
         s.run(due.instance, 0);
       }
     }
-    if (due.period == 0 || idle) luaL_unref(lua, LUA_REGISTRYINDEX, due.function);
+    if (due.period == 0 || idle) s.sandbox.drop(due.function);
   }
   std::erase_if(s.due, [](const Due& d) { return d.function == LUA_NOREF; });
 }
@@ -179,7 +175,7 @@ void ScriptHost::cues() {
       due = due || (tick_of(k) == now && (cue.every > 0 || k == 0) && (cue.times == 0 || k < cue.times));
     if (!due) continue;
     for (std::size_t i = 0; i < s.instances.size(); ++i) {
-      if (!s.push_handler(i, "cue")) continue;
+      if (!s.push_handler(i, Handler::cue)) continue;
       lua_pushstring(s.sandbox.lua, cue.name.c_str());
       s.run(i, 1);
     }
