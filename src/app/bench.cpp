@@ -71,6 +71,7 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   stage_->installEventFilter(this);
   card_->installEventFilter(this);
   keep_->installEventFilter(this);
+  stage_->tools()->installEventFilter(this);
 
   connect(header_, &Header::open_asked, this, [this] {
     const QString folder = QFileDialog::getExistingDirectory(this, "Open a scene folder", session_.path());
@@ -141,6 +142,8 @@ void Bench::place_overlays() {
   notice_->move(16, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);
   notice_->raise();
   hint_->move(14, stage_->height() - hint_->height() - 8);
+  stage_->tools()->adjustSize();
+  stage_->tools()->move(14, stage_->height() - stage_->tools()->height() - 26);
 }
 
 void Bench::resizeEvent(QResizeEvent* event) {

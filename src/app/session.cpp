@@ -1,6 +1,8 @@
 // The bench's state and what can be done to it.
 #include "app/session.h"
 
+#include <QRegularExpression>
+
 #include "app/joint_views.h"
 #include "geometry/error.h"
 
@@ -25,6 +27,7 @@ void Session::open(const QString& path) {
   pending_.clear();
   takes_.clear();
   compared_ = 0;
+  seed_.reset();
   log_.clear();
   script_faults_ = 0;
   tick_ = 0;
@@ -119,16 +122,23 @@ void Session::choose(const std::string& body) {
 void Session::start_play() {
   drop_pending();
   script_faults_ = 0;
-  auto play = std::make_unique<Play>(folder_now(), scene().seed);
+  auto play = std::make_unique<Play>(folder_now(), seed());
   recording_ = std::make_shared<Take>(*play);
+  fresh_passing_ = std::make_shared<std::vector<Passing>>();
+  actions_.clear();
   runner_ =
-      std::make_unique<Runner>(std::move(play), clock_, [take = recording_](Play& running) { take->record(running); });
+      std::make_unique<Runner>(std::move(play), clock_, [take = recording_, fresh = fresh_passing_](Play& running) {
+        take->record(running);
+        for (const Drawn& drawn : running.drawn())
+          if (drawn.kind == Drawn::Kind::puff || drawn.kind == Drawn::Kind::sound)
+            fresh->push_back({drawn, running.tick(), 0});
+      });
   runner_->set_speed(speed_);
   const int number = takes_.empty() ? 1 : takes_.back().number + 1;
   if (takes_.size() >= most_takes) takes_.erase(takes_.begin());
   takes_.push_back({number, "", nullptr});
   LogLine begins;
-  begins.text = "take " + std::to_string(number) + " begins, seed " + std::to_string(scene().seed);
+  begins.text = "take " + std::to_string(number) + " begins, seed " + std::to_string(seed());
   add_log({begins});
   emit takes_changed();
 }
@@ -161,6 +171,10 @@ void Session::end_take() {
   refresh();
   pending_ = runner_->with([](Play& play) { return play.changes(); });
   runner_.reset();
+  drawn_.clear();
+  passing_.clear();
+  keys_.clear();
+  actions_.clear();
   std::string about;
   for (const Change& change : pending_) {
     std::string after = value_text(change.after);
@@ -193,6 +207,139 @@ void Session::restart() {
     play();
   else
     step();
+}
+
+void Session::restart_with_new_seed() {
+  // Any other will do; the next one can be named and found again.
+  seed_ = seed() + 1;
+  if (runner_)
+    restart();
+  else
+    play();
+}
+
+void Session::give(const Input& input) {
+  if (!runner_) return;
+  try {
+    runner_->with([&](Play& play) { play.give(input); });
+  } catch (const std::exception& e) {
+    emit said(e.what());
+  }
+}
+
+bool Session::key(const std::string& name, bool down) {
+  bool listens = false;
+  if (down)
+    keys_.insert(name);
+  else
+    keys_.erase(name);
+  const auto any_held = [&](const std::vector<std::string>& keys) {
+    return std::any_of(keys.begin(), keys.end(), [&](const std::string& k) { return keys_.contains(k); });
+  };
+  for (const Action& action : scene().actions) {
+    const auto names = [&](const std::vector<std::string>& keys) {
+      return std::find(keys.begin(), keys.end(), name) != keys.end();
+    };
+    if (!names(action.keys) && !names(action.against)) continue;
+    listens = true;
+    const double value = (any_held(action.keys) ? 1.0 : 0.0) - (any_held(action.against) ? 1.0 : 0.0);
+    if (!runner_ || actions_[action.name] == value) continue;
+    actions_[action.name] = value;
+    Input input;
+    input.kind = Input::Kind::action;
+    input.name = action.name;
+    input.value = value;
+    give(input);
+  }
+  return listens && runner_;
+}
+
+void Session::release_keys() {
+  const std::set<std::string> held = keys_;
+  for (const std::string& each : held) key(each, false);
+}
+
+double Session::action_now(const std::string& action) const {
+  const auto found = actions_.find(action);
+  return found == actions_.end() ? 0 : found->second;
+}
+
+namespace {
+
+// "-- needs action: steer (d / a)" lines of a script.
+std::vector<Action> needed_actions(const std::string& text) {
+  std::vector<Action> needed;
+  const QRegularExpression line(R"(--\s*needs action:\s*(\w+)\s*(?:\(([\w ]+?)(?:/([\w ]+))?\))?)");
+  auto matches = line.globalMatch(QString::fromStdString(text));
+  while (matches.hasNext()) {
+    const QRegularExpressionMatch match = matches.next();
+    Action action;
+    action.name = match.captured(1).toStdString();
+    const auto add = [](const QString& key, std::vector<std::string>& keys) {
+      const std::string name = key.trimmed().toStdString();
+      if (std::find(key_names().begin(), key_names().end(), name) != key_names().end()) keys.push_back(name);
+    };
+    add(match.captured(2), action.keys);
+    add(match.captured(3), action.against);
+    needed.push_back(action);
+  }
+  return needed;
+}
+
+std::string free_name(const std::string& stem, const std::function<bool(const std::string&)>& taken) {
+  std::string name = stem;
+  for (int n = 2; taken(name); ++n) name = stem + "_" + std::to_string(n);
+  return name;
+}
+
+}  // namespace
+
+std::string Session::add_script(const std::string& file, const std::string& text, const std::string& body) {
+  const std::string stem = file.ends_with(".lua") ? file.substr(0, file.size() - 4) : file;
+  const std::string name =
+      free_name(stem, [&](const std::string& each) { return scripts_.contains(each + ".lua"); }) + ".lua";
+  scripts_[name] = text;
+  saved_scripts_[name] = text;  // In play from now on; saving the scene writes it.
+  const std::vector<Action> needed = needed_actions(text);
+  edit(QString::fromStdString("new script " + name), [&](Scene& scene) {
+    if (Body* found = scene.find(body)) found->scripts.push_back({name, {}});
+    for (const Action& action : needed) {
+      const auto same = [&](const Action& each) { return each.name == action.name; };
+      if (std::none_of(scene.actions.begin(), scene.actions.end(), same)) scene.actions.push_back(action);
+    }
+  });
+  if (runner_) emit said("the new script plays from the next start");
+  emit scripts_changed();
+  emit chosen_changed();
+  return name;
+}
+
+void Session::put_script(const std::string& file, const std::string& body) {
+  edit(QString::fromStdString(body + ": script " + file), [&](Scene& scene) {
+    if (Body* found = scene.find(body)) found->scripts.push_back({file, {}});
+  });
+  emit scripts_changed();
+  emit chosen_changed();
+}
+
+void Session::take_script(const std::string& file, const std::string& body) {
+  edit(QString::fromStdString(body + ": without " + file), [&](Scene& scene) {
+    if (Body* found = scene.find(body))
+      std::erase_if(found->scripts, [&](const ScriptUse& use) { return use.file == file; });
+  });
+  emit scripts_changed();
+  emit chosen_changed();
+}
+
+void Session::add_body(const std::string& stem, const Shape& shape, const Vec3& above) {
+  Body body;
+  body.name = free_name(stem, [&](const std::string& each) { return scene().find(each) != nullptr; });
+  body.shape = shape;
+  body.mass = shape_volume(shape) * 700;  // oak
+  const Bounds bounds = shape_bounds(shape, {});
+  body.position = above - Vec3(0, bounds.low.y(), 0);
+  edit(QString::fromStdString("new body " + body.name), [&](Scene& scene) { scene.bodies.push_back(body); });
+  choose(body.name);
 }
 
 void Session::set_speed(double speed) {
@@ -342,11 +489,11 @@ void Session::refresh() {
     tick_ = play.tick();
     const RunningScene& running = play.running();
     views_.resize(running.scene.bodies.size());
-    for (std::size_t i = 0; i < views_.size(); ++i) {
-      const Body& body = running.scene.bodies[i];
+    std::size_t count = 0;
+    for (const Body& body : running.scene.bodies) {
       const auto handle = running.find(body.name);
       if (!handle) continue;
-      BodyView& view = views_[i];
+      BodyView& view = views_[count++];
       view.name = body.name;
       view.shape = body.shape;
       view.colour = body.colour;
@@ -354,6 +501,10 @@ void Session::refresh() {
       view.pose = running.world.motion(*handle).pose;
       view.asleep = running.world.asleep(*handle);
     }
+    views_.resize(count);
+    drawn_ = play.drawn();
+    passing_.insert(passing_.end(), fresh_passing_->begin(), fresh_passing_->end());
+    fresh_passing_->clear();
     joint_views_ = joint_views(
         running.scene,
         [&](const std::string& name) -> std::optional<Pose> {
@@ -365,6 +516,8 @@ void Session::refresh() {
     chosen_motion_ = handle ? std::optional(running.world.motion(*handle)) : std::nullopt;
     lines = play.take_log();
   });
+  for (Passing& each : passing_) each.age = static_cast<double>(tick_ - each.tick) / scene().world.tick_rate;
+  std::erase_if(passing_, [](const Passing& each) { return each.age > 1; });
   add_log(std::move(lines));
   emit refreshed();
 }

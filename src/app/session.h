@@ -6,6 +6,7 @@
 #include <deque>
 #include <memory>
 #include <optional>
+#include <set>
 
 #include "lab/take.h"
 #include "play/runner.h"
@@ -21,6 +22,13 @@ struct BodyView {
   std::string colour;
   MotionKind kind = MotionKind::dynamic;
   bool asleep = false;
+};
+
+/// Something that a script drew that passes: a puff or a sound.
+struct Passing {
+  Drawn drawn;
+  std::int64_t tick = 0;
+  double age = 0;  ///< s of play
 };
 
 /// A take on the bench's list.
@@ -54,6 +62,15 @@ class Session : public QObject {
   const std::map<std::string, std::string>& scripts() const { return scripts_; }
   void type_script(const std::string& file, const std::string& text);  ///< counts from the next save
   bool script_unsaved(const std::string& file) const;
+  /// Adds a script called like `file` to the scene, under a name that is free, and puts it on the body if one is named.
+  /// Actions that the text says it needs ("-- needs action: hop (space)") are added too. Gives the name.
+  std::string add_script(const std::string& file, const std::string& text, const std::string& body);
+  void put_script(const std::string& file, const std::string& body);   ///< on the body, after those it has
+  void take_script(const std::string& file, const std::string& body);  ///< off the body
+
+  // Bodies
+  /// Adds a body of the shape above the point, under a name that is free, and chooses it.
+  void add_body(const std::string& stem, const Shape& shape, const Vec3& above);
 
   // Choosing
   const std::string& chosen() const { return chosen_; }
@@ -67,9 +84,19 @@ class Session : public QObject {
   void step();
   void stop();
   void restart();
+  void restart_with_new_seed();
   void set_speed(double speed);
   double speed() const { return speed_; }
   double behind() const { return runner_ ? runner_->behind() : 0; }
+
+  // Hands and keys, while a play runs. Nothing happens otherwise.
+  void give(const Input& input);
+  /// A key of `key_names` went down or up. False if no action of the scene listens to it.
+  bool key(const std::string& name, bool down);
+  void release_keys();
+  double action_now(const std::string& action) const;
+  const std::vector<Drawn>& drawn() const { return drawn_; }
+  const std::vector<Passing>& passing() const { return passing_; }
 
   // Properties and dials of a body: in the running play if there is one, else in the document.
   Value value(const std::string& body, const Property& property);
@@ -86,7 +113,7 @@ class Session : public QObject {
   // Readings, as of the last refresh
   std::int64_t tick() const { return tick_; }
   double time() const;
-  std::uint64_t seed() const { return scene().seed; }
+  std::uint64_t seed() const { return seed_.value_or(scene().seed); }
   const std::vector<BodyView>& bodies() const { return views_; }
   const std::vector<BodyView>& joints() const { return joint_views_; }
   std::optional<BodyMotion> chosen_motion() const { return chosen_motion_; }
@@ -145,6 +172,12 @@ class Session : public QObject {
   int script_faults_ = 0;
   std::vector<KeptTake> takes_;
   int compared_ = 0;
+  std::optional<std::uint64_t> seed_;      // of plays, instead of the scene's
+  std::set<std::string> keys_;             // held down
+  std::map<std::string, double> actions_;  // value of each, as given
+  std::vector<Drawn> drawn_;
+  std::vector<Passing> passing_;
+  std::shared_ptr<std::vector<Passing>> fresh_passing_;  // filled by the play's thread, with the play locked
 };
 
 }  // namespace bronvel

@@ -38,6 +38,7 @@ Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), session
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(320, 240);
   setToolTip("");
+  tools_ = new StageTools(session_, this);
   connect(&session_, &Session::opened, this, [this] { camera_.view = session_.scene().view; });
   connect(&session_, &Session::refreshed, this, [this] { update(); });
   connect(&session_, &Session::chosen_changed, this, [this] { update(); });
@@ -140,6 +141,7 @@ QRect Stage::draw_notes(QPainter* painter) const {
       painter->drawText(tag, Qt::AlignCenter, name);
     }
   }
+  covered |= draw_over_stage(painter, camera_, size(), session_, hand_line_);
   return covered.toAlignedRect().adjusted(-2, -2, 2, 2);
 }
 
@@ -178,13 +180,170 @@ void Stage::frame_chosen() {
   update();
 }
 
+namespace {
+
+// What our key names call it; "" for keys that no action can have.
+std::string key_name(int key) {
+  if (key >= Qt::Key_A && key <= Qt::Key_Z) return std::string(1, static_cast<char>('a' + key - Qt::Key_A));
+  if (key >= Qt::Key_0 && key <= Qt::Key_9) return std::string(1, static_cast<char>('0' + key - Qt::Key_0));
+  switch (key) {
+    case Qt::Key_Space:
+      return "space";
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      return "enter";
+    case Qt::Key_Shift:
+      return "shift";
+    case Qt::Key_Control:
+      return "ctrl";
+    case Qt::Key_Left:
+      return "left";
+    case Qt::Key_Right:
+      return "right";
+    case Qt::Key_Up:
+      return "up";
+    case Qt::Key_Down:
+      return "down";
+    default:
+      return "";
+  }
+}
+
+std::string button_name(Qt::MouseButton button) {
+  return button == Qt::LeftButton ? "mouse_left" : button == Qt::RightButton ? "mouse_right" : "mouse_middle";
+}
+
+}  // namespace
+
+std::optional<Vec3> Stage::place_at(const QPointF& pixel) const {
+  const ViewRay ray = camera_.ray(pixel, size());
+  double nearest = 1e6;
+  for (const BodyView& body : session_.bodies())
+    if (const auto hit = cast_ray(body.shape, body.pose, ray.origin, ray.direction, nearest)) nearest = hit->distance;
+  if (nearest < 1e6) return ray.origin + nearest * ray.direction;
+  if (ray.direction.y() > -1e-6) return std::nullopt;
+  return Vec3(ray.origin - ray.direction * (ray.origin.y() / ray.direction.y()));
+}
+
+Vec3 Stage::hand_point(const QPointF& pixel) const {
+  const ViewRay ray = camera_.ray(pixel, size());
+  const Vec3 forward = (camera_.view.target - camera_.eye()).normalized();
+  return ray.origin + ray.direction * (hand_depth_ / std::max(ray.direction.dot(forward), 1e-3));
+}
+
+// Whether a tool took the press, so that the view does not turn.
+bool Stage::begin_hand(const QPointF& pixel) {
+  if (session_.play_state() == Session::PlayState::editing || tools_->tool() == Tool::look) return false;
+  if (tools_->tool() == Tool::blast) {
+    const auto place = place_at(pixel);
+    if (!place) return false;
+    Input input;
+    input.kind = Input::Kind::blast;
+    input.blast = tools_->blast_at(*place);
+    session_.give(input);
+    hand_line_.reset();
+    return true;
+  }
+  const std::string body = body_at(pixel);
+  const auto place = place_at(pixel);
+  for (const BodyView& view : session_.bodies()) {
+    if (view.name != body || view.kind != MotionKind::dynamic || !place) continue;
+    held_ = body;
+    session_.choose(body);
+    grip_ = view.pose.to_local(*place);
+    hand_depth_ = (*place - camera_.eye()).dot((camera_.view.target - camera_.eye()).normalized());
+    if (tools_->tool() == Tool::hand) {
+      Input input;
+      input.kind = Input::Kind::grab;
+      input.name = body;
+      input.point = grip_;
+      input.value = tools_->hand_most();
+      input.holding = tools_->holding();
+      session_.give(input);
+    }
+    return true;
+  }
+  return false;
+}
+
+void Stage::move_hand(const QPointF& pixel) {
+  const Vec3 to = hand_point(pixel);
+  for (const BodyView& view : session_.bodies()) {
+    if (view.name != held_) continue;
+    const Vec3 from = view.pose.to_scene(grip_);
+    if (tools_->tool() == Tool::hand) {
+      Input input;
+      input.kind = Input::Kind::carry;
+      input.point = to;
+      session_.give(input);
+      hand_line_ = HandLine{from, to, "", false};
+    } else {
+      const Value mass = session_.value(held_, *find_property("mass"));
+      const auto* kilograms = std::get_if<double>(&mass);
+      const double size = tools_->flick_impulse((to - from).norm(), kilograms ? *kilograms : 1);
+      hand_line_ = HandLine{from, to, QString::number(size, 'g', 3) + " N·s", true};
+    }
+  }
+  update();
+}
+
+void Stage::end_hand(const QPointF& pixel) {
+  Input input;
+  if (tools_->tool() == Tool::hand) {
+    input.kind = Input::Kind::drop;
+    session_.give(input);
+  } else if (hand_line_) {
+    move_hand(pixel);
+    const Vec3 way = hand_line_->to - hand_line_->from;
+    const Value mass = session_.value(held_, *find_property("mass"));
+    const auto* kilograms = std::get_if<double>(&mass);
+    input.kind = Input::Kind::flick;
+    input.name = held_;
+    input.point = hand_line_->from;
+    if (way.norm() > 1e-9)
+      input.vector = way.normalized() * tools_->flick_impulse(way.norm(), kilograms ? *kilograms : 1);
+    session_.give(input);
+  }
+  held_.clear();
+  hand_line_.reset();
+  update();
+}
+
+// Nearer or farther by a tenth a notch.
+void Stage::wheel_hand(double notches) {
+  hand_depth_ *= std::pow(1.1, notches);
+}
+
+void Stage::keyReleaseEvent(QKeyEvent* event) {
+  const std::string name = key_name(event->key());
+  if (!event->isAutoRepeat() && !name.empty() && session_.key(name, false)) return;
+  QOpenGLWidget::keyReleaseEvent(event);
+}
+
+void Stage::focusOutEvent(QFocusEvent* event) {
+  // A key that is let go elsewhere would stay held.
+  session_.release_keys();
+  QOpenGLWidget::focusOutEvent(event);
+}
+
 void Stage::mousePressEvent(QMouseEvent* event) {
+  setFocus();
+  if (session_.play_state() != Session::PlayState::editing) session_.key(button_name(event->button()), true);
+  if (event->button() == Qt::LeftButton && begin_hand(event->position())) {
+    pressed_at_ = last_ = event->position();
+    dragging_ = true;
+    return;
+  }
   pressed_at_ = last_ = event->position();
   dragging_ = false;
 }
 
 void Stage::mouseMoveEvent(QMouseEvent* event) {
   if (event->buttons() == Qt::NoButton) return;
+  if (!held_.empty()) {
+    move_hand(event->position());
+    return;
+  }
   const QPointF moved = event->position() - last_;
   if (!dragging_ && (event->position() - pressed_at_).manhattanLength() < 4) return;
   dragging_ = true;
@@ -197,16 +356,37 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void Stage::mouseReleaseEvent(QMouseEvent* event) {
+  session_.key(button_name(event->button()), false);
+  if (!held_.empty() && event->button() == Qt::LeftButton) {
+    end_hand(event->position());
+    dragging_ = false;
+    return;
+  }
   if (!dragging_ && event->button() == Qt::LeftButton) session_.choose(body_at(event->position()));
   dragging_ = false;
 }
 
 void Stage::wheelEvent(QWheelEvent* event) {
+  if (!held_.empty()) {
+    wheel_hand(event->angleDelta().y() / 120.0);
+    move_hand(event->position());
+    return;
+  }
   camera_.zoom(std::pow(1.0015, -event->angleDelta().y()));
   update();
 }
 
 void Stage::keyPressEvent(QKeyEvent* event) {
+  // The scene's own actions come first while it plays; then the tools; then the view.
+  const bool plays = session_.play_state() != Session::PlayState::editing;
+  const std::string name = key_name(event->key());
+  if (plays && !name.empty()) {
+    if (event->isAutoRepeat() || session_.key(name, true)) return;
+    if (name.size() == 1 && name[0] >= '1' && name[0] <= '4') {
+      tools_->take(static_cast<Tool>(name[0] - '1'));
+      return;
+    }
+  }
   switch (event->key()) {
     case Qt::Key_Left:
       camera_.orbit(-6, 0);

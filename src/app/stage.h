@@ -6,7 +6,9 @@
 
 #include "app/camera.h"
 #include "app/session.h"
+#include "app/stage_drawings.h"
 #include "app/stage_renderer.h"
+#include "app/stage_tools.h"
 
 namespace bronvel {
 
@@ -28,6 +30,9 @@ class Stage : public QOpenGLWidget {
   /// The pixel of a body's middle, for tests that click on it.
   QPointF pixel_of(const std::string& body) const;
   int frames_drawn() const { return frames_drawn_; }
+  StageTools* tools() { return tools_; }
+  /// Where the ray through the pixel meets a body or, failing that, the ground at height 0.
+  std::optional<Vec3> place_at(const QPointF& pixel) const;
   QString renderer() const { return renderer_.renderer(); }
 
  signals:
@@ -57,6 +62,19 @@ class Stage : public QOpenGLWidget {
   Notes* notes_ = nullptr;
   QPointF pressed_at_, last_;
   bool dragging_ = false;
+  void wheel_hand(double notches);
+  void keyReleaseEvent(QKeyEvent* event) override;
+  void focusOutEvent(QFocusEvent* event) override;
+  bool begin_hand(const QPointF& pixel);
+  void move_hand(const QPointF& pixel);
+  void end_hand(const QPointF& pixel);
+  Vec3 hand_point(const QPointF& pixel) const;  // on the plane through the grip that faces the camera
+
+  StageTools* tools_ = nullptr;
+  std::string held_;          // by the hand or the flick
+  Vec3 grip_ = Vec3::Zero();  // in its frame
+  double hand_depth_ = 0;     // of the hand, along the view, m
+  std::optional<HandLine> hand_line_;
   bool working_ = false;
   int frames_drawn_ = 0;
 };

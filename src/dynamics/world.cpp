@@ -461,7 +461,9 @@ void World::step() {
     m.angular_velocity.setZero();
     record.settings.kind = MotionKind::fixed;
     take_settings(record, m, record.settings, s.settings.planar);
-    s.faults.push_back({{i, record.generation}, "its motion was no longer a number; it was stopped where it was"});
+    FaultEvent& fault = s.faults.emplace_back();
+    fault.body = {i, record.generation};
+    fault.reason = "its motion was no longer a number; it was stopped where it was";
   }
   arrive_at_targets(s);
   end_contacts(s);

@@ -180,7 +180,7 @@ void ScriptHost::clear_away() {
     }
     if (body.index < s.instances_of.size()) s.instances_of[body.index].clear();
   }
-  constexpr double for_garbage = 0.7e-3;  // s in a tick
+  constexpr double for_garbage = 0.5e-3;  // s in a tick
   s.sandbox.collect(for_garbage);
 }
 

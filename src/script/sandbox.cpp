@@ -190,7 +190,7 @@ Sandbox::Sandbox(const SandboxLimits& limits, void* user_data) : user(user_data)
   *static_cast<Sandbox**>(lua_getextraspace(lua)) = this;
   open_libraries();
   lua_sethook(lua, count, LUA_MASKCOUNT, hook_step);
-  constexpr int pause = 200, work = 100, step = 8;  // a step of 2^8 bytes worth of work
+  constexpr int pause = 200, work = 100, step = 10;  // a step of 2^10 bytes worth of work
   lua_gc(lua, LUA_GCINC, pause, work, step);
   lua_gc(lua, LUA_GCSTOP);
 }

@@ -1,0 +1,166 @@
+// Lines and words over the stage.
+#include "app/stage_drawings.h"
+
+#include <QPainterPath>
+
+#include "app/theme.h"
+#include "geometry/curve.h"
+#include "geometry/outline.h"
+
+namespace bronvel {
+namespace {
+
+const QColor sky(0x3B, 0x7F, 0xB5);
+
+// Draws if there is a painter, and remembers what it covered either way.
+class Pencil {
+ public:
+  Pencil(QPainter* painter, const Camera& camera, const QSize& size)
+      : painter_(painter), camera_(camera), size_(size) {}
+
+  std::optional<QPointF> pixel(const Vec3& point) const {
+    bool seen = false;
+    const QPointF at = camera_.pixel(point, size_, &seen);
+    return seen ? std::optional(at) : std::nullopt;
+  }
+
+  void line(const Vec3& from, const Vec3& to, const QPen& pen) {
+    const auto a = pixel(from), b = pixel(to);
+    if (!a || !b) return;
+    cover(QRectF(*a, *b).normalized());
+    if (!painter_) return;
+    painter_->setPen(pen);
+    painter_->drawLine(*a, *b);
+  }
+
+  void arrow(const Vec3& from, const Vec3& to, const QPen& pen) {
+    line(from, to, pen);
+    const auto a = pixel(from), b = pixel(to);
+    if (!a || !b) return;
+    const QPointF way = *b - *a;
+    const double length = std::hypot(way.x(), way.y());
+    if (length < 2 || !painter_) return;
+    const QPointF along = way / length, across(-along.y(), along.x());
+    QPainterPath head;
+    head.moveTo(*b);
+    head.lineTo(*b - along * 10 + across * 4);
+    head.lineTo(*b - along * 10 - across * 4);
+    head.closeSubpath();
+    painter_->fillPath(head, pen.color());
+  }
+
+  void ring(const Vec3& middle, double pixels, const QPen& pen) {
+    const auto at = pixel(middle);
+    if (!at) return;
+    cover(QRectF(at->x() - pixels, at->y() - pixels, 2 * pixels, 2 * pixels));
+    if (!painter_) return;
+    painter_->setPen(pen);
+    painter_->setBrush(Qt::NoBrush);
+    painter_->drawEllipse(*at, pixels, pixels);
+  }
+
+  void words(const Vec3& point, const QPointF& shift, const QString& text, const QColor& colour) {
+    const auto at = pixel(point);
+    if (!at || text.isEmpty()) return;
+    const QFont font = theme::numbers(11);
+    const QRectF box = QFontMetricsF(font).boundingRect(text).translated(*at + shift).adjusted(-4, -2, 4, 2);
+    cover(box);
+    if (!painter_) return;
+    painter_->setFont(font);
+    painter_->setPen(Qt::NoPen);
+    painter_->setBrush(QColor(251, 249, 244, 225));
+    painter_->drawRoundedRect(box, 3, 3);
+    painter_->setPen(colour);
+    painter_->drawText(*at + shift, text);
+  }
+
+  double pixels_of(const Vec3& at, double metres) const {
+    const auto a = pixel(at), b = pixel(at + Vec3(0, metres, 0));
+    return a && b ? std::hypot((*a - *b).x(), (*a - *b).y()) : 0;
+  }
+
+  QRectF covered;
+
+ private:
+  void cover(const QRectF& box) { covered |= box.adjusted(-6, -6, 6, 6); }
+
+  QPainter* painter_;
+  const Camera& camera_;
+  QSize size_;
+};
+
+void draw_script_marks(Pencil& pencil, const Session& session) {
+  const QPen ink(theme::ink, 1.6);
+  for (const Drawn& drawn : session.drawn()) {
+    if (drawn.kind == Drawn::Kind::mark) {
+      const double arm = 0.12;
+      for (int axis = 0; axis < 3; ++axis)
+        pencil.line(drawn.from - arm * Vec3::Unit(axis), drawn.from + arm * Vec3::Unit(axis), ink);
+      pencil.words(drawn.from, {9, -5}, QString::fromStdString(drawn.text), theme::ink);
+    } else if (drawn.kind == Drawn::Kind::arrow) {
+      pencil.arrow(drawn.from, drawn.from + drawn.along, ink);
+      pencil.words(drawn.from + drawn.along, {9, -3}, QString::fromStdString(drawn.text), theme::ink);
+    }
+  }
+  // Puffs spread and fade, sounds rise, over a second of play.
+  for (const Passing& passing : session.passing()) {
+    const double age = std::clamp(passing.age, 0.0, 1.0);
+    QColor colour = passing.drawn.kind == Drawn::Kind::puff ? QColor(0x8A, 0x7D, 0x66) : theme::ink;
+    colour.setAlphaF(static_cast<float>(1 - age));
+    if (passing.drawn.kind == Drawn::Kind::puff) {
+      const double radius = passing.drawn.size * (0.3 + 0.7 * std::sqrt(age));
+      for (const double share : {1.0, 0.75})
+        pencil.ring(passing.drawn.from, pencil.pixels_of(passing.drawn.from, radius * share),
+                    QPen(colour, 2.2 * share));
+    } else {
+      pencil.words(passing.drawn.from, {12, -18 - 14 * age}, "♪ " + QString::fromStdString(passing.drawn.text), colour);
+    }
+  }
+}
+
+void draw_zones(Pencil& pencil, const Session& session) {
+  QPen pen(sky, 1.1);
+  pen.setDashPattern({5, 4});
+  for (const SceneZone& zone : session.scene().zones) {
+    const Pose pose{zone.position, zone.orientation};
+    const Outline outline = outline_of(zone.shape);
+    for (std::size_t i = 0; i + 1 < outline.lines.size(); i += 2)
+      pencil.line(pose.to_scene(outline.lines[i]), pose.to_scene(outline.lines[i + 1]), pen);
+    const Bounds bounds = shape_bounds(zone.shape, pose);
+    pencil.words({zone.position.x(), bounds.high.y(), zone.position.z()}, {4, -6},
+                 "zone " + QString::fromStdString(zone.name), sky);
+  }
+}
+
+void draw_paths(Pencil& pencil, const Session& session) {
+  QPen pen(theme::compared, 1.3);
+  pen.setDashPattern({2, 3});
+  for (const ScenePath& path : session.scene().paths) {
+    const Curve curve(path.points, path.smooth, path.closed);
+    constexpr int pieces = 48;
+    for (int i = 0; i < pieces; ++i)
+      pencil.line(curve.at(curve.length() * i / pieces), curve.at(curve.length() * (i + 1) / pieces), pen);
+    pencil.words(path.points.front(), {6, 14}, "path " + QString::fromStdString(path.name), theme::compared);
+  }
+}
+
+}  // namespace
+
+QRectF draw_over_stage(QPainter* painter, const Camera& camera, const QSize& size, const Session& session,
+                       const std::optional<HandLine>& hand) {
+  Pencil pencil(painter, camera, size);
+  draw_zones(pencil, session);
+  draw_paths(pencil, session);
+  draw_script_marks(pencil, session);
+  if (hand) {
+    const QPen pen(theme::accent, 2);
+    if (hand->arrow)
+      pencil.arrow(hand->from, hand->to, pen);
+    else
+      pencil.line(hand->from, hand->to, pen);
+    pencil.words(hand->to, {12, 4}, hand->text, theme::accent);
+  }
+  return pencil.covered;
+}
+
+}  // namespace bronvel
