@@ -17,6 +17,7 @@ World& world_of(lua_State* lua) {
 int force(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:force");
   const Vec3 f = take_vector(lua, 2, "body:force", "a vector in newtons");
+  HostState::of(lua).note(ScriptAct::Kind::force, body, f);
   if (lua_isnoneornil(lua, 3))
     world_of(lua).force(body, f);
   else
@@ -26,6 +27,7 @@ int force(lua_State* lua) {
 int impulse(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:impulse");
   const Vec3 j = take_vector(lua, 2, "body:impulse", "a vector in newton seconds");
+  HostState::of(lua).note(ScriptAct::Kind::impulse, body, j);
   if (lua_isnoneornil(lua, 3))
     world_of(lua).impulse(body, j);
   else
@@ -225,7 +227,10 @@ int set_index(lua_State* lua) {
   const std::string key = lua_type(lua, 2) == LUA_TSTRING ? lua_tostring(lua, 2) : "";
   const Property* p = find_property(key);
   if (!p) throw ScriptFault("a body's '" + key + "' can't be set");
-  state.running.set(body, *p, take_value(lua, 3, *p, "body"));
+  const Value value = take_value(lua, 3, *p, "body");
+  if (key == "velocity") state.note(ScriptAct::Kind::velocity, body, std::get<Vec3>(value));
+  if (key == "position") state.note(ScriptAct::Kind::place, body, std::get<Vec3>(value));
+  state.running.set(body, *p, value);
   return 0;
 }
 

@@ -248,6 +248,32 @@ std::vector<std::string> ScriptHost::names() const {
   return names;
 }
 
+void ScriptHost::State::note(ScriptAct::Kind kind, BodyHandle body, const Vec3& vector) {
+  if (!watched) return;
+  ScriptAct act;
+  act.kind = kind;
+  act.tick = running.world.tick();
+  act.body = running.name_of(body);
+  act.script = now().file;
+  lua_Debug debug;
+  if (lua_getstack(sandbox.lua, 1, &debug) != 0 && lua_getinfo(sandbox.lua, "Sl", &debug) != 0) {
+    act.line = std::max(0, debug.currentline);
+    if (debug.source[0] == '@') act.script = debug.source + 1;
+  }
+  act.vector = vector;
+  const BodyMotion motion = running.world.motion(body);
+  act.before = kind == ScriptAct::Kind::place ? motion.pose.position : motion.velocity;
+  acts.push_back(std::move(act));
+}
+
+void ScriptHost::watch(bool on) {
+  state_->watched = on;
+}
+
+const std::vector<ScriptAct>& ScriptHost::acts() const {
+  return state_->acts;
+}
+
 std::vector<Drawn> ScriptHost::take_drawn() {
   std::vector<Drawn> drawn;
   drawn.swap(state_->drawn);

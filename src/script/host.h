@@ -37,6 +37,18 @@ struct Drawn {
   std::string text;           ///< a label; a sound's name
 };
 
+/// Something that a script did to a body.
+struct ScriptAct {
+  enum class Kind { force, impulse, velocity, place };
+  Kind kind = Kind::force;
+  std::int64_t tick = 0;
+  std::string body;    ///< to which it was done
+  std::string script;  ///< file
+  int line = 0;
+  Vec3 vector = Vec3::Zero();  ///< N, N·s, m/s or m; scene frame
+  Vec3 before = Vec3::Zero();  ///< velocity or place before it
+};
+
 /// The scripts of one running scene. Every call that runs Lua is safe: what goes wrong lands in the log, and the
 /// script is stopped for that body while all else goes on.
 class ScriptHost {
@@ -81,7 +93,11 @@ class ScriptHost {
   std::vector<LogLine> take_log();
   /// What was drawn since the last call.
   std::vector<Drawn> take_drawn();
-  bool any_error() const;      ///< since the start
+  /// Whether what scripts do is kept, for `acts`. Costs a little for each call.
+  void watch(bool on);
+  /// What scripts did since the last tick began. Empty unless it is watched.
+  const std::vector<ScriptAct>& acts() const;
+  bool any_error() const;  ///< since the start
   std::size_t memory() const;  ///< bytes that scripts use
 
   /// The names of everything that is registered, as the reference writes them ("body:force", "scene:ray", "vec").

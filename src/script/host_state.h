@@ -90,9 +90,11 @@ struct ScriptHost::State {
   std::vector<Ride> rides;
   std::vector<BodyHandle> removals;  ///< bodies that go at the end of this tick
   std::vector<Drawn> drawn;          ///< what scripts drew since the last tick
-  int stamps_within = 0;             ///< copies that are being made, one within the other
-  std::int64_t ground_tick = -1;     ///< when `on_ground` was worked out
-  std::vector<char> on_ground;       ///< by body index
+  bool watched = false;
+  std::vector<ScriptAct> acts;    ///< since the last tick began, when watched
+  int stamps_within = 0;          ///< copies that are being made, one within the other
+  std::int64_t ground_tick = -1;  ///< when `on_ground` was worked out
+  std::vector<char> on_ground;    ///< by body index
 
   static State& of(lua_State* lua) { return *static_cast<State*>(Sandbox::of(lua).user); }
   ScriptInstance& now() { return instances[current]; }
@@ -108,6 +110,8 @@ struct ScriptHost::State {
   void start(std::size_t instance);     ///< runs its text from the top
   void call_off(std::size_t instance);  ///< its timers and messages
   bool removed(BodyHandle body) const;
+  /// Keeps what the running script does to the body, when watched.
+  void note(ScriptAct::Kind kind, BodyHandle body, const Vec3& vector);
 };
 
 /// The names that `on` takes.

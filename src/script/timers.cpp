@@ -136,6 +136,7 @@ void deliver(HostState& state, const Due& due, int arguments) {
 
 void ScriptHost::timers() {
   State& s = *state_;
+  s.acts.clear();
   const std::int64_t now = s.running.world.tick();
   // What is asked for while these run is due later, so only those here now need a look.
   const std::size_t count = s.due.size();
