@@ -80,6 +80,7 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(header_, &Header::example_asked, this, &Bench::open);
   connect(header_, &Header::save_asked, this, &Bench::save);
   connect(deck_->log(), &LogPage::line_chosen, desk_, &Desk::go_to);
+  connect(deck_->snags(), &SnagsPage::line_chosen, desk_, &Desk::go_to);
   const auto shortcut = [this](const QKeySequence& key, auto&& act) {
     connect(new QShortcut(key, this), &QShortcut::activated, this, act);
   };

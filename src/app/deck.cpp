@@ -35,6 +35,9 @@ Deck::Deck(Session& session, QWidget* parent) : QFrame(parent), session_(session
   takes_ = new TakesPage(session_, this);
   log_ = new LogPage(session_, this);
   add_page("Takes", takes_);
+  snags_ = new SnagsPage(session_, this);
+  snags_tab_ = add_page("Snags", snags_);
+  add_page("Inputs", new InputsPage(session_, this));
   log_tab_ = add_page("Log", log_);
   row->addStretch(1);
   note_ = new QLabel(tabs_);
@@ -49,6 +52,10 @@ Deck::Deck(Session& session, QWidget* parent) : QFrame(parent), session_(session
   connect(&session_, &Session::log_added, this, [this] {
     const int faults = session_.script_faults();
     log_tab_->setText(faults > 0 ? QString("Log · %1 error%2").arg(faults).arg(faults == 1 ? "" : "s") : "Log");
+  });
+  connect(&session_, &Session::snags_changed, this, [this] {
+    const auto count = session_.snags().size();
+    snags_tab_->setText(count > 0 ? QString("Snags · %1").arg(count) : "Snags");
   });
   show_page(0);
 }
@@ -76,7 +83,9 @@ void Deck::show_page(int page) {
 void Deck::show_note() {
   const QString body = QString::fromStdString(session_.chosen());
   note_->setText(pages_->currentIndex() == 0 ? (body.isEmpty() ? "" : "height and speed of " + body)
-                                             : "double click goes to the line");
+                 : pages_->currentWidget() == log_ || pages_->currentWidget() == snags_
+                     ? "double click goes to the line"
+                     : "");
 }
 
 }  // namespace bronvel

@@ -3,8 +3,10 @@
 
 #include <QFrame>
 
+#include "app/inputs_page.h"
 #include "app/log_page.h"
 #include "app/session.h"
+#include "app/snags_page.h"
 #include "app/takes_page.h"
 
 class QButtonGroup;
@@ -22,6 +24,7 @@ class Deck : public QFrame {
   void show_page(int page);
   TakesPage* takes() { return takes_; }
   LogPage* log() { return log_; }
+  SnagsPage* snags() { return snags_; }
 
  private:
   QToolButton* add_page(const QString& name, QWidget* page);
@@ -31,10 +34,11 @@ class Deck : public QFrame {
   QFrame* tabs_ = nullptr;
   QStackedWidget* pages_ = nullptr;
   QButtonGroup* group_ = nullptr;
-  QToolButton* log_tab_ = nullptr;
+  QToolButton *log_tab_ = nullptr, *snags_tab_ = nullptr;
   QLabel* note_ = nullptr;
   TakesPage* takes_ = nullptr;
   LogPage* log_ = nullptr;
+  SnagsPage* snags_ = nullptr;
 };
 
 }  // namespace bronvel

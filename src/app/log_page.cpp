@@ -1,11 +1,11 @@
 // Filling the log.
 #include "app/log_page.h"
 
-#include <QHeaderView>
-#include <QTreeWidget>
+#include <QComboBox>
+#include <QHBoxLayout>
 #include <QVBoxLayout>
 
-#include "app/theme.h"
+#include "app/deck_table.h"
 
 namespace bronvel {
 
@@ -16,26 +16,24 @@ LogPage::LogPage(Session& session, QWidget* parent) : QWidget(parent), session_(
   tree_->setObjectName("log");
   tree_->setColumnCount(4);
   tree_->setHeaderLabels({"tick", "body", "where", "what"});
-  tree_->setRootIsDecorated(false);
-  tree_->setUniformRowHeights(true);
-  tree_->setFont(theme::numbers(12));
-  tree_->setFrameShape(QFrame::NoFrame);
-  tree_->header()->setFont(theme::words(11));
-  tree_->header()->setStretchLastSection(true);
-  tree_->header()->setStyleSheet(
-      "QHeaderView { background: transparent; } QHeaderView::section { background: "
-      "transparent; border: none; border-bottom: 1px solid " +
-      theme::rule.name() + "; color: " + theme::faint_ink.name() + "; padding: 3px 4px; }");
-  tree_->setStyleSheet(
-      "QTreeWidget { background: transparent; } QTreeWidget::item { padding: 1px 4px; } "
-      "QTreeWidget::item:selected { background: " +
-      theme::chosen_wash.name() + "; color: " + theme::ink.name() + "; }");
+  style_deck_table(tree_);
   tree_->headerItem()->setTextAlignment(0, Qt::AlignRight | Qt::AlignVCenter);
   tree_->setColumnWidth(0, 70);
   tree_->setColumnWidth(1, 130);
   tree_->setColumnWidth(2, 130);
   tree_->setToolTip("double click goes to the line");
+  auto* filter = new QHBoxLayout;
+  filter->addWidget(theme::label(theme::words(11), theme::faint_ink, this, "of"));
+  only_ = new QComboBox(this);
+  only_->setObjectName("log_filter");
+  only_->setFont(theme::words(12));
+  only_->setToolTip("lines of one body only");
+  only_->addItem("all bodies");
+  filter->addWidget(only_);
+  filter->addStretch(1);
+  column->addLayout(filter);
   column->addWidget(tree_);
+  connect(only_, &QComboBox::currentIndexChanged, this, &LogPage::apply_filter);
   connect(&session_, &Session::log_added, this, &LogPage::add_new);
   connect(tree_, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
     emit line_chosen(item->data(0, Qt::UserRole).toString().toStdString(), item->data(1, Qt::UserRole).toInt());
@@ -47,6 +45,7 @@ void LogPage::add_new(int first_new) {
   if (log.empty()) {
     tree_->clear();
     last_item_ = nullptr;
+    while (only_->count() > 1) only_->removeItem(1);
     return;
   }
   for (std::size_t i = static_cast<std::size_t>(first_new); i < log.size(); ++i) {
@@ -73,9 +72,18 @@ void LogPage::add_new(int first_new) {
     if (line.level != LogLevel::print)
       last_item_->setForeground(3, line.level == LogLevel::error ? theme::accent : theme::compared);
     last_item_->setToolTip(3, text);
+    const QString body = QString::fromStdString(line.body);
+    if (!body.isEmpty() && only_->findText(body) < 0 && only_->count() < 500) only_->addItem(body);
+    last_item_->setHidden(only_->currentIndex() > 0 && body != only_->currentText());
   }
   while (tree_->topLevelItemCount() > 5000) delete tree_->takeTopLevelItem(0);
   tree_->scrollToBottom();
+}
+
+void LogPage::apply_filter() {
+  for (int i = 0; i < tree_->topLevelItemCount(); ++i)
+    tree_->topLevelItem(i)->setHidden(only_->currentIndex() > 0 &&
+                                      tree_->topLevelItem(i)->text(1) != only_->currentText());
 }
 
 }  // namespace bronvel

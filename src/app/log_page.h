@@ -5,6 +5,7 @@
 
 #include "app/session.h"
 
+class QComboBox;
 class QTreeWidget;
 class QTreeWidgetItem;
 
@@ -22,6 +23,9 @@ class LogPage : public QWidget {
 
  private:
   void add_new(int first_new);
+  void apply_filter();
+
+  QComboBox* only_ = nullptr;
 
   Session& session_;
   QTreeWidget* tree_ = nullptr;

@@ -46,6 +46,7 @@ void Session::open(const QString& path) {
   emit pending_changed();
   emit takes_changed();
   emit log_added(0);
+  look_for_snags();
   emit play_state_changed();
 }
 
@@ -63,6 +64,7 @@ void Session::save() {
     }
   saved_scripts_ = scripts_;
   history_->mark_saved();
+  if (!runner_) look_for_snags();
   emit document_changed();
   emit scripts_changed();
   emit values_changed();
@@ -82,6 +84,7 @@ void Session::edit(const QString& name, const std::function<void(Scene&)>& chang
   history_->edit(name.toStdString(), change);
   if (!scene().find(chosen_)) chosen_.clear();
   rebuild_views();
+  if (!runner_) look_for_snags();
   emit document_changed();
   emit values_changed();
 }
@@ -123,16 +126,19 @@ void Session::start_play() {
   drop_pending();
   script_faults_ = 0;
   auto play = std::make_unique<Play>(folder_now(), seed());
+  look_for_snags();
+  snag_watch_ = std::make_shared<SnagWatch>(*play);
   recording_ = std::make_shared<Take>(*play);
   fresh_passing_ = std::make_shared<std::vector<Passing>>();
   actions_.clear();
-  runner_ =
-      std::make_unique<Runner>(std::move(play), clock_, [take = recording_, fresh = fresh_passing_](Play& running) {
-        take->record(running);
-        for (const Drawn& drawn : running.drawn())
-          if (drawn.kind == Drawn::Kind::puff || drawn.kind == Drawn::Kind::sound)
-            fresh->push_back({drawn, running.tick(), 0});
-      });
+  runner_ = std::make_unique<Runner>(std::move(play), clock_,
+                                     [take = recording_, fresh = fresh_passing_, watch = snag_watch_](Play& running) {
+                                       take->record(running);
+                                       watch->look(running);
+                                       for (const Drawn& drawn : running.drawn())
+                                         if (drawn.kind == Drawn::Kind::puff || drawn.kind == Drawn::Kind::sound)
+                                           fresh->push_back({drawn, running.tick(), 0});
+                                     });
   runner_->set_speed(speed_);
   const int number = takes_.empty() ? 1 : takes_.back().number + 1;
   if (takes_.size() >= most_takes) takes_.erase(takes_.begin());
@@ -467,6 +473,26 @@ void Session::rebuild_views() {
   chosen_motion_ = found ? std::optional(motion_of(*found)) : std::nullopt;
 }
 
+void Session::look_for_snags() {
+  snags_ = snags_before_play(folder_now());
+  snags_before_ = snags_.size();
+  emit snags_changed();
+}
+
+void Session::mend(std::size_t at) {
+  if (at >= snags_.size() || !snags_[at].do_mend) return;
+  const Snag snag = snags_[at];
+  SceneFolder folder{path_, scene(), scripts_};
+  snag.do_mend(folder);
+  scripts_ = folder.scripts;
+  edit(QString::fromStdString("mend: " + snag.mend), [&](Scene& changed) { changed = folder.scene; });
+  emit scripts_changed();
+  if (folder.scripts != saved_scripts_)
+    save();
+  else
+    look_for_snags();
+}
+
 void Session::add_log(std::vector<LogLine> lines) {
   if (lines.empty()) return;
   const std::size_t added = lines.size();
@@ -485,7 +511,12 @@ void Session::refresh() {
     return;
   }
   std::vector<LogLine> lines;
+  bool more_snags = false;
   runner_->with([&](Play& play) {
+    const std::vector<Snag>& found = snag_watch_->found();
+    more_snags = snags_before_ + found.size() > snags_.size();
+    snags_.insert(snags_.end(), found.begin() + static_cast<std::ptrdiff_t>(snags_.size() - snags_before_),
+                  found.end());
     tick_ = play.tick();
     const RunningScene& running = play.running();
     views_.resize(running.scene.bodies.size());
@@ -519,6 +550,7 @@ void Session::refresh() {
   for (Passing& each : passing_) each.age = static_cast<double>(tick_ - each.tick) / scene().world.tick_rate;
   std::erase_if(passing_, [](const Passing& each) { return each.age > 1; });
   add_log(std::move(lines));
+  if (more_snags) emit snags_changed();
   emit refreshed();
 }
 

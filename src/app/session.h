@@ -8,6 +8,7 @@
 #include <optional>
 #include <set>
 
+#include "lab/snags.h"
 #include "lab/take.h"
 #include "play/runner.h"
 #include "scene/history.h"
@@ -120,6 +121,10 @@ class Session : public QObject {
   const std::deque<LogLine>& log_lines() const { return log_; }
   int script_faults() const { return script_faults_; }
 
+  // Snags, of the scene as it was last saved or edited and of the running play
+  const std::vector<Snag>& snags() const { return snags_; }
+  void mend(std::size_t snag);  ///< makes the mend's change as an edit
+
   // Takes
   const std::vector<KeptTake>& takes() const { return takes_; }
   /// Runs `use` with the take that is being recorded, or with the last one; does nothing if there is none.
@@ -144,12 +149,14 @@ class Session : public QObject {
   void takes_changed();
   void refreshed();
   void log_added(int first_new);
+  void snags_changed();
   void said(const QString& message);  ///< for the header, e.g. "saved"
 
  private:
   void start_play();
   void end_take();
   void rebuild_views();
+  void look_for_snags();
   void add_log(std::vector<LogLine> lines);
   SceneFolder folder_now() const;
 
@@ -176,6 +183,9 @@ class Session : public QObject {
   std::set<std::string> keys_;             // held down
   std::map<std::string, double> actions_;  // value of each, as given
   std::vector<Drawn> drawn_;
+  std::vector<Snag> snags_;
+  std::size_t snags_before_ = 0;           // how many of them were there before play
+  std::shared_ptr<SnagWatch> snag_watch_;  // looked at with the play locked
   std::vector<Passing> passing_;
   std::shared_ptr<std::vector<Passing>> fresh_passing_;  // filled by the play's thread, with the play locked
 };

@@ -236,7 +236,8 @@ class Search {
   }
 
   void zero_dials(const Text& text, const Body& body) {
-    for (const Dial& dial : declared_dials(text.file, folder_.scripts)) {
+    if (!dials_.contains(text.file)) dials_[text.file] = declared_dials(text.file, folder_.scripts);
+    for (const Dial& dial : dials_[text.file]) {
       double value = dial.value;
       for (const ScriptUse& use : body.scripts)
         if (use.file == text.file && use.dials.contains(dial.name)) value = use.dials.at(dial.name);
@@ -267,6 +268,7 @@ class Search {
   const SceneFolder& folder_;
   const Scene& scene_;
   std::vector<Text> texts_;
+  std::map<std::string, std::vector<Dial>> dials_;  // declared, by file
   std::vector<Snag> found_;
 };
 

@@ -97,7 +97,7 @@ class ScriptHost {
   void watch(bool on);
   /// What scripts did since the last tick began. Empty unless it is watched.
   const std::vector<ScriptAct>& acts() const;
-  bool any_error() const;  ///< since the start
+  bool any_error() const;      ///< since the start
   std::size_t memory() const;  ///< bytes that scripts use
 
   /// The names of everything that is registered, as the reference writes them ("body:force", "scene:ray", "vec").
