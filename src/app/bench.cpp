@@ -85,6 +85,7 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
     connect(new QShortcut(key, this), &QShortcut::activated, this, act);
   };
   shortcut(QKeySequence::Save, [this] { save(); });
+  shortcut(QKeySequence::Find, [this] { desk_->find(); });
   shortcut(QKeySequence::Open, [this] { emit header_->open_asked(); });
   shortcut(QKeySequence(Qt::CTRL | Qt::Key_Z), [this] { session_.undo(); });
   shortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), [this] { session_.redo(); });

@@ -4,11 +4,15 @@
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QMenu>
+#include <QRegularExpression>
 #include <QScrollArea>
 #include <QToolButton>
+#include <QTreeWidget>
 #include <QVBoxLayout>
 
+#include "app/recipes.h"
 #include "app/theme.h"
+#include "lab/script_text.h"
 
 namespace bronvel {
 namespace {
@@ -38,28 +42,51 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
   picker_->setPopupMode(QToolButton::InstantPopup);
   picker_->setToolTip("the scripts of this scene");
   auto* menu = new QMenu(picker_);
-  connect(menu, &QMenu::aboutToShow, this, [this, menu] {
-    menu->clear();
-    for (const auto& [file, text] : session_.scripts()) {
-      QStringList bodies;
-      for (const Body& body : session_.scene().bodies)
-        for (const ScriptUse& use : body.scripts)
-          if (use.file == file) bodies << QString::fromStdString(body.name);
-      menu->addAction(QString::fromStdString(file) + "\t" + (bodies.isEmpty() ? "on no body" : bodies.join(", ")), this,
-                      [this, name = file] { show_file(name); });
-    }
-  });
+  connect(menu, &QMenu::aboutToShow, this, [this, menu] { fill_menu(menu); });
   picker_->setMenu(menu);
   row->addWidget(picker_);
   on_ = label(theme::words(12), theme::faint_ink, head);
   row->addWidget(on_);
   row->addStretch(1);
+  list_button_ = new QToolButton(head);
+  list_button_->setObjectName("show_script_list");
+  list_button_->setText("list");
+  list_button_->setFont(theme::words(11));
+  list_button_->setCheckable(true);
+  list_button_->setToolTip("the scene's scripts beside the text, with the bodies that carry them");
+  connect(list_button_, &QToolButton::toggled, this, [this](bool on) {
+    list_->setVisible(on);
+    fill_list();
+  });
+  row->addWidget(list_button_);
   state_ = label(theme::words(11), theme::faint_ink, head);
   row->addWidget(state_);
   column->addWidget(head);
 
+  auto* middle = new QHBoxLayout;
+  middle->setSpacing(0);
+  list_ = new QTreeWidget(this);
+  list_->setObjectName("script_list");
+  list_->setHeaderHidden(true);
+  list_->setFixedWidth(132);
+  list_->setIndentation(10);
+  list_->setFrameShape(QFrame::NoFrame);
+  list_->setFont(theme::words(11));
+  list_->setStyleSheet("QTreeWidget { background: " + theme::paper.name() + "; border-right: 1px solid " +
+                       theme::rule.name() + "; }");
+  list_->setToolTip("the scene's scripts, and under each the bodies that carry it; click to go there");
+  list_->hide();
+  connect(list_, &QTreeWidget::itemClicked, this, [this](QTreeWidgetItem* item) {
+    if (item->parent()) session_.choose(item->text(0).toStdString());
+    show_file((item->parent() ? item->parent() : item)->text(0).toStdString());
+  });
+  middle->addWidget(list_);
   editor_ = new ScriptEditor(this);
-  column->addWidget(editor_, 1);
+  middle->addWidget(editor_, 1);
+  column->addLayout(middle, 1);
+  find_bar_ = new FindBar(editor_, this);
+  column->addWidget(find_bar_);
+  connect(editor_, &ScriptEditor::asked_for, this, &Desk::find_definition);
 
   auto* dial_head = new QFrame(this);
   dial_head->setObjectName("dial_head");
@@ -88,6 +115,8 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
     show_chosen();
   });
   connect(&session_, &Session::chosen_changed, this, &Desk::show_chosen);
+  connect(&session_, &Session::scripts_changed, this, &Desk::fill_list);
+  connect(&session_, &Session::document_changed, this, &Desk::fill_list);
   connect(&session_, &Session::scripts_changed, this, &Desk::show_head);
   connect(&session_, &Session::scripts_changed, this, [this] {
     if (session_.saved()) rebuild_dials();
@@ -123,7 +152,119 @@ void Desk::show_file(const std::string& file) {
   show_faults();
 }
 
+namespace {
+
+constexpr const char* blank_script =
+    "-- What this body does.\n"
+    "dials {\n"
+    "  push = { 3, unit = \"N\", from = 0, to = 20, tip = \"steady pull along X\" },\n"
+    "}\n\n"
+    "function on.tick(dt)\n"
+    "  body:force(vec(dials.push, 0, 0))\n"
+    "end\n";
+
+}  // namespace
+
+void Desk::fill_menu(QMenu* menu) {
+  menu->clear();
+  const std::string body = session_.chosen();
+  const QString chosen = QString::fromStdString(body);
+  auto* fresh = menu->addAction(body.empty() ? "New script" : "New script on " + chosen, this, &Desk::new_script);
+  fresh->setObjectName("new_script");
+  auto* ready = menu->addMenu(body.empty() ? "Ready behaviour" : "Ready behaviour on " + chosen);
+  ready->setObjectName("ready_behaviours");
+  ready->setToolTipsVisible(true);
+  for (const Recipe& recipe : recipes()) {
+    auto* action = ready->addAction(QString::fromStdString(recipe.title), this, [this, recipe, body] {
+      show_file(session_.add_script(recipe.file, recipe.text, body));
+    });
+    action->setToolTip(QString::fromStdString(recipe.about));
+  }
+  const Body* found = session_.scene().find(body);
+  if (found && !file_.empty()) {
+    const bool carries = std::any_of(found->scripts.begin(), found->scripts.end(),
+                                     [&](const ScriptUse& use) { return use.file == file_; });
+    const QString file = QString::fromStdString(file_);
+    if (carries)
+      menu->addAction("Take " + file + " off " + chosen, this, [this, body] { session_.take_script(file_, body); });
+    else
+      menu->addAction("Put " + file + " on " + chosen, this, [this, body] { session_.put_script(file_, body); });
+  }
+  menu->addAction("Find and replace\tCtrl+F", this, &Desk::find);
+  menu->addSeparator();
+  for (const auto& [file, text] : session_.scripts()) {
+    QStringList bodies;
+    for (const Body& each : session_.scene().bodies)
+      for (const ScriptUse& use : each.scripts)
+        if (use.file == file) bodies << QString::fromStdString(each.name);
+    const QString who = bodies.isEmpty()    ? "on no body"
+                        : bodies.size() > 3 ? QString("%1 bodies").arg(bodies.size())
+                                            : bodies.join(", ");
+    menu->addAction(QString::fromStdString(file) + "\t" + who, this, [this, name = file] { show_file(name); });
+  }
+}
+
+void Desk::fill_list() {
+  if (!list_->isVisible()) return;
+  list_->clear();
+  for (const auto& [file, text] : session_.scripts()) {
+    auto* item = new QTreeWidgetItem(list_, {QString::fromStdString(file)});
+    item->setFont(0, theme::words(11, QFont::DemiBold));
+    int count = 0;
+    for (const Body& each : session_.scene().bodies)
+      for (const ScriptUse& use : each.scripts)
+        if (use.file == file && ++count <= 200) new QTreeWidgetItem(item, {QString::fromStdString(each.name)});
+    if (count == 0) {
+      auto* none = new QTreeWidgetItem(item, {"on no body"});
+      none->setForeground(0, theme::accent);
+      none->setFlags(Qt::NoItemFlags);
+    }
+    item->setExpanded(true);
+  }
+}
+
+void Desk::new_script() {
+  const std::string body = session_.chosen();
+  show_file(session_.add_script(body.empty() ? "script" : body, blank_script, body));
+  editor_->setFocus();
+}
+
+// Another script that is named in quotes, or a function of this one.
+void Desk::find_definition(const QString& word) {
+  const std::string name = word.toStdString();
+  for (const std::string& file : {name, name + ".lua"})
+    if (session_.scripts().contains(file)) {
+      go_to(file, 1);
+      return;
+    }
+  for (const auto& [file, text] : session_.scripts()) {
+    if (file != file_) continue;
+    for (const ScriptFunction& f : functions_of(words_of(text)))
+      if (f.name == name || f.name == "on." + name) {
+        go_to(file, f.line);
+        return;
+      }
+  }
+  if (!word.isEmpty()) emit session_.said("\"" + word + "\" is not defined in this scene's scripts.");
+}
+
+void Desk::set_words() {
+  QStringList words;
+  for (const Body& body : session_.scene().bodies) {
+    if (words.size() < 2000) words << QString::fromStdString(body.name);
+    for (const std::string& tag : body.tags) words << QString::fromStdString(tag);
+  }
+  for (const Action& action : session_.scene().actions) words << QString::fromStdString(action.name);
+  for (const ScenePath& path : session_.scene().paths) words << QString::fromStdString(path.name);
+  for (const SceneZone& zone : session_.scene().zones) words << QString::fromStdString(zone.name);
+  for (const SceneJoint& joint : session_.scene().joints) words << QString::fromStdString(joint.name);
+  for (const Dial& dial : session_.dials(session_.chosen())) words << "dials." + QString::fromStdString(dial.name);
+  words.removeDuplicates();
+  editor_->set_scene_words(words);
+}
+
 void Desk::show_head() {
+  set_words();
   picker_->setText(file_.empty() ? "no script" : QString::fromStdString(file_));
   QStringList bodies;
   for (const Body& body : session_.scene().bodies)

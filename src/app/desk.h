@@ -6,11 +6,14 @@
 #include <QMap>
 
 #include "app/dial_scale.h"
+#include "app/find_bar.h"
 #include "app/number_field.h"
 #include "app/script_editor.h"
 #include "app/session.h"
 
+class QMenu;
 class QToolButton;
+class QTreeWidget;
 class QVBoxLayout;
 class QScrollArea;
 
@@ -25,6 +28,8 @@ class Desk : public QFrame {
   DialScale* dial(const QString& name) const { return scales_.value(name); }
   /// Shows the script at the line.
   void go_to(const std::string& file, int line);
+  /// The bar for finding and replacing.
+  void find() { find_bar_->open(); }
 
  private:
   void show_chosen();
@@ -33,6 +38,11 @@ class Desk : public QFrame {
   void rebuild_dials();
   void show_dials();
   void show_faults();
+  void fill_menu(QMenu* menu);
+  void fill_list();
+  void new_script();
+  void find_definition(const QString& word);
+  void set_words();
 
   Session& session_;
   std::string file_;
@@ -40,6 +50,9 @@ class Desk : public QFrame {
   QToolButton* picker_ = nullptr;
   QLabel *on_ = nullptr, *state_ = nullptr, *dials_of_ = nullptr;
   ScriptEditor* editor_ = nullptr;
+  FindBar* find_bar_ = nullptr;
+  QTreeWidget* list_ = nullptr;  // the scene's scripts and who carries them
+  QToolButton* list_button_ = nullptr;
   QWidget* dial_rows_ = nullptr;
   QScrollArea* dial_area_ = nullptr;
   QMap<QString, DialScale*> scales_;

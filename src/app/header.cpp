@@ -19,7 +19,7 @@ struct Speed {
   double factor;
   const char* word;
 };
-constexpr Speed speeds[] = {{0.1, "1/10×"}, {0.25, "1/4×"}, {0.5, "1/2×"}, {1, "1×"}, {2, "2×"}};
+constexpr Speed speeds[] = {{0.02, "1/50×"}, {0.1, "1/10×"}, {0.25, "1/4×"}, {0.5, "1/2×"}, {1, "1×"}, {2, "2×"}};
 
 }  // namespace
 
@@ -99,7 +99,7 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   speed_->setFont(theme::numbers(12));
   speed_->setPopupMode(QToolButton::InstantPopup);
   speed_->setFixedWidth(52);
-  speed_->setToolTip("how fast play runs: from a tenth to twice the real speed");
+  speed_->setToolTip("how fast play runs: from a fiftieth to twice the real speed");
   auto* speed_menu = new QMenu(speed_);
   for (const Speed& speed : speeds)
     speed_menu->addAction(speed.word, this, [this, factor = speed.factor] { session_.set_speed(factor); });
@@ -122,8 +122,12 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   rate_->setToolTip("ticks a second · solver sub-steps in a tick");
   row->addWidget(rate_);
   row->addSpacing(8);
-  seed_ = label(theme::numbers(12), theme::faint_ink, this);
-  seed_->setToolTip("the same seed gives the same play, bit for bit");
+  seed_ = new QToolButton(this);
+  seed_->setObjectName("seed");
+  seed_->setFont(theme::numbers(12));
+  seed_->setStyleSheet("QToolButton { color: " + theme::faint_ink.name() + "; border: none; }");
+  seed_->setToolTip("the same seed gives the same play, bit for bit; click to start again with the next one");
+  connect(seed_, &QToolButton::clicked, &session_, &Session::restart_with_new_seed);
   row->addWidget(seed_);
   row->addSpacing(8);
   pace_ = label(theme::words(11, QFont::Medium), theme::faint_ink, this);

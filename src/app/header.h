@@ -28,10 +28,9 @@ class Header : public QFrame {
   void say(const QString& message);
 
   Session& session_;
-  QToolButton *scene_ = nullptr, *play_ = nullptr, *pause_ = nullptr, *step_ = nullptr, *stop_ = nullptr,
-              *restart_ = nullptr, *speed_ = nullptr;
-  QLabel *saved_ = nullptr, *time_ = nullptr, *tick_ = nullptr, *rate_ = nullptr, *seed_ = nullptr, *pace_ = nullptr,
-         *message_ = nullptr;
+  QToolButton *seed_ = nullptr, *scene_ = nullptr, *play_ = nullptr, *pause_ = nullptr, *step_ = nullptr,
+              *stop_ = nullptr, *restart_ = nullptr, *speed_ = nullptr;
+  QLabel *saved_ = nullptr, *time_ = nullptr, *tick_ = nullptr, *rate_ = nullptr, *pace_ = nullptr, *message_ = nullptr;
   QTimer message_timer_;
 };
 

@@ -4,9 +4,13 @@
 #include <Qsci/qscilexerlua.h>
 #include <Qsci/qscistyle.h>
 
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QRegularExpression>
 #include <QScrollBar>
 
 #include "app/theme.h"
+#include "script/reference.h"
 
 namespace bronvel {
 namespace {
@@ -79,6 +83,165 @@ ScriptEditor::ScriptEditor(QWidget* parent) : QsciScintilla(parent) {
   setMarkerBackgroundColor(theme::accent, fault_marker);
   setMarginMarkerMask(1, 1 << fault_marker);
   setAnnotationDisplay(QsciScintilla::AnnotationIndented);
+
+  SendScintilla(SCI_AUTOCSETMAXHEIGHT, 9);
+  SendScintilla(SCI_AUTOCSETORDER, SC_ORDER_PERFORMSORT);
+  SendScintilla(SCI_AUTOCSETIGNORECASE, 1);
+  setCallTipsBackgroundColor(QColor(0xFB, 0xF9, 0xF4));
+  setCallTipsForegroundColor(theme::ink);
+  SendScintilla(SCI_SETMOUSEDWELLTIME, 500);
+  connect(this, &QsciScintillaBase::SCN_CHARADDED, this, &ScriptEditor::after_character);
+  // What a word means, where the mouse rests.
+  connect(this, &QsciScintillaBase::SCN_DWELLSTART, this, [this](int position, int, int) {
+    if (position < 0) return;
+    int line = 0, column = 0;
+    lineIndexFromPosition(position, &line, &column);
+    static const QRegularExpression name(R"((?:(\w+)[.:])?(\w+))");
+    auto matches = name.globalMatch(text(line));
+    while (matches.hasNext()) {
+      const auto match = matches.next();
+      if (match.capturedStart(2) <= column && column <= match.capturedEnd(2))
+        show_tip(match.captured(1), match.captured(2));
+    }
+  });
+  connect(this, &QsciScintillaBase::SCN_DWELLEND, this, [this](int, int, int) { SendScintilla(SCI_CALLTIPCANCEL); });
+}
+
+namespace {
+
+const std::vector<Completion>& known() {
+  static const std::vector<Completion> all = completions();
+  return all;
+}
+
+// What kind of thing a name before a dot or colon most likely is.
+QString kind_of(const QString& owner) {
+  for (const char* kind : {"body", "scene", "on", "vec", "turn", "zone", "joint", "timer"})
+    if (owner == kind) return owner;
+  if (owner == "other" || owner.endsWith("body") || owner == "copy") return "body";
+  return "";
+}
+
+QString wrapped(const QString& text, int width) {
+  QString all, row;
+  for (const QString& word : text.split(' ')) {
+    if (row.size() + word.size() > width && !row.isEmpty()) {
+      all += row + "\n";
+      row.clear();
+    }
+    row += (row.isEmpty() ? "" : " ") + word;
+  }
+  return all + row;
+}
+
+}  // namespace
+
+void ScriptEditor::after_character(int character) {
+  int line = 0, column = 0;
+  getCursorPosition(&line, &column);
+  const QString before = text(line).left(column);
+  if (before.contains("--")) return;
+  static const QRegularExpression call(R"((?:(\w+)\s*[.:]\s*)?(\w+)\s*[({]$)");
+  if (character == '(' || character == '{') {
+    const auto match = call.match(before);
+    if (match.hasMatch()) show_tip(match.captured(1), match.captured(2));
+    return;
+  }
+  static const QRegularExpression owned(R"((\w+)\s*[.:](\w*)$)"), alone(R"((?:^|[^\w.:"'])(\w{2,})$)"),
+      quoted(R"(["'](\w*)$)");
+  if (const auto match = owned.match(before); match.hasMatch() && !match.captured(1)[0].isDigit())
+    offer(match.captured(1), match.captured(2));
+  else if (const auto name = quoted.match(before); name.hasMatch())
+    offer("\"", name.captured(1));
+  else if (const auto word = alone.match(before); word.hasMatch())
+    offer("", word.captured(1));
+}
+
+void ScriptEditor::offer(const QString& owner, const QString& begun) {
+  const QString kind = kind_of(owner);
+  QStringList words;
+  if (owner == "\"") {
+    words = scene_words_;
+  } else if (owner == "dials") {
+    for (const QString& word : scene_words_)
+      if (word.startsWith("dials.")) words << word.mid(6);
+  } else {
+    for (const Completion& c : known()) {
+      const QString after = QString::fromStdString(c.after);
+      // After a name that could be anything, what bodies and vectors have.
+      const bool fits = owner.isEmpty()  ? after.isEmpty()
+                        : kind.isEmpty() ? after == "body" || after == "vec"
+                                         : after == kind;
+      if (fits) words << QString::fromStdString(c.word);
+    }
+    if (owner.isEmpty())
+      words << "body"
+            << "scene"
+            << "function"
+            << "local"
+            << "return"
+            << "then"
+            << "else"
+            << "end"
+            << "math"
+            << "string"
+            << "table"
+            << "ipairs"
+            << "pairs";
+  }
+  words.erase(std::remove_if(words.begin(), words.end(),
+                             [&](const QString& w) {
+                               return w.startsWith("dials.") || !w.startsWith(begun, Qt::CaseInsensitive) || w == begun;
+                             }),
+              words.end());
+  words.removeDuplicates();
+  words.sort();
+  if (words.isEmpty()) {
+    SendScintilla(SCI_AUTOCCANCEL);
+    return;
+  }
+  SendScintilla(SCI_AUTOCSHOW, static_cast<unsigned long>(begun.toUtf8().size()), words.join(' ').toUtf8().constData());
+}
+
+void ScriptEditor::show_tip(const QString& owner, const QString& name) {
+  const QString kind = kind_of(owner);
+  for (const Completion& c : known()) {
+    const QString after = QString::fromStdString(c.after);
+    const bool fits = owner.isEmpty()  ? after.isEmpty()
+                      : kind.isEmpty() ? after == "body" || after == "vec"
+                                       : after == kind;
+    if (!fits || QString::fromStdString(c.word) != name) continue;
+    const QString tip = QString::fromStdString(c.call) + "\n" + wrapped(QString::fromStdString(c.tip), 62);
+    const long at = SendScintilla(SCI_GETCURRENTPOS);
+    SendScintilla(SCI_CALLTIPSHOW, static_cast<unsigned long>(at), tip.toUtf8().constData());
+    return;
+  }
+}
+
+QString ScriptEditor::word_here() const {
+  int line = 0, column = 0;
+  getCursorPosition(&line, &column);
+  static const QRegularExpression name(R"(["']([^"']*)["']|((?:on\.)?\w+))");
+  auto matches = name.globalMatch(text(line));
+  while (matches.hasNext()) {
+    const auto match = matches.next();
+    if (match.capturedStart() <= column && column <= match.capturedEnd())
+      return match.captured(1).isEmpty() ? match.captured(2) : match.captured(1);
+  }
+  return {};
+}
+
+void ScriptEditor::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_D && event->modifiers() == Qt::ControlModifier) {
+    emit asked_for(word_here());
+    return;
+  }
+  QsciScintilla::keyPressEvent(event);
+}
+
+void ScriptEditor::mouseReleaseEvent(QMouseEvent* event) {
+  QsciScintilla::mouseReleaseEvent(event);
+  if (event->modifiers() == Qt::ControlModifier && event->button() == Qt::LeftButton) emit asked_for(word_here());
 }
 
 void ScriptEditor::show_text(const QString& shown) {
@@ -93,15 +256,7 @@ void ScriptEditor::mark_fault(int line, const QString& message) {
   markerAdd(line - 1, fault_marker);
   const QsciStyle style(fault_style, "fault", theme::accent, QColor(0xFA, 0xE9, 0xE2), code_font(8.25));
   // Wrapped by hand: annotations do not wrap.
-  QString wrapped, row;
-  for (const QString& word : message.split(' ')) {
-    if (row.size() + word.size() > 54 && !row.isEmpty()) {
-      wrapped += row + "\n";
-      row.clear();
-    }
-    row += (row.isEmpty() ? "" : " ") + word;
-  }
-  annotate(line - 1, wrapped + row, style);
+  annotate(line - 1, wrapped(message, 54), style);
 }
 
 void ScriptEditor::clear_faults() {

@@ -249,7 +249,8 @@ std::vector<std::string> ScriptHost::names() const {
 }
 
 void ScriptHost::State::note(ScriptAct::Kind kind, BodyHandle body, const Vec3& vector) {
-  if (!watched) return;
+  constexpr std::size_t most_acts = 2000;  // of a tick: enough to see habits by
+  if (!watched || acts.size() >= most_acts) return;
   ScriptAct act;
   act.kind = kind;
   act.tick = running.world.tick();
