@@ -3,12 +3,14 @@
 
 #include <QCloseEvent>
 #include <QFileDialog>
+#include <QMenu>
 #include <QMessageBox>
 #include <QShortcut>
 #include <QSplitter>
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/examples_sheet.h"
 #include "app/theme.h"
 
 namespace bronvel {
@@ -77,7 +79,34 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
     const QString folder = QFileDialog::getExistingDirectory(this, "Open a scene folder", session_.path());
     if (!folder.isEmpty()) open(folder);
   });
-  connect(header_, &Header::example_asked, this, &Bench::open);
+  examples_ = new ExamplesSheet(this);
+  connect(header_, &Header::examples_asked, this, [this] {
+    examples_->setGeometry(rect().adjusted(120, 70, -120, -60));
+    examples_->open();
+  });
+  connect(examples_, &ExamplesSheet::picked, this, &Bench::open);
+  add_ = new QToolButton(stage_);
+  add_->setObjectName("add_body");
+  add_->setText("+ body");
+  add_->setFont(theme::words(12, QFont::Medium));
+  add_->setToolTip("puts a new body on what is in the middle of the view");
+  add_->setPopupMode(QToolButton::InstantPopup);
+  add_->setStyleSheet("QToolButton { background: rgba(251, 249, 244, 235); border: 1px solid " + theme::rule.name() +
+                      "; border-radius: 13px; padding: 3px 12px; } QToolButton::menu-indicator { image: none; }");
+  auto* add_menu = new QMenu(add_);
+  const std::pair<const char*, Shape> shapes[] = {{"ball", Sphere{0.4}},
+                                                  {"box", Box{{0.8, 0.8, 0.8}}},
+                                                  {"cask", Cylinder{0.3, 0.8}},
+                                                  {"cone", Cone{0.4, 0.8}},
+                                                  {"capsule", Capsule{0.25, 0.6}}};
+  for (const auto& [word, shape] : shapes)
+    add_menu->addAction(word, this, [this, stem = std::string(word), made = shape] {
+      const auto place = stage_->place_at({stage_->width() / 2.0, stage_->height() / 2.0});
+      session_.add_body(stem, made, place.value_or(stage_->camera().view.target));
+    });
+  add_->setMenu(add_menu);
+  connect(&session_, &Session::play_state_changed, this,
+          [this] { add_->setVisible(session_.play_state() == Session::PlayState::editing); });
   connect(header_, &Header::save_asked, this, &Bench::save);
   connect(deck_->log(), &LogPage::line_chosen, desk_, &Desk::go_to);
   connect(deck_->snags(), &SnagsPage::line_chosen, desk_, &Desk::go_to);
@@ -143,6 +172,8 @@ void Bench::place_overlays() {
   notice_->adjustSize();
   notice_->move(16, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);
   notice_->raise();
+  add_->adjustSize();
+  add_->move(14, stage_->height() - add_->height() - 30);
   hint_->move(14, stage_->height() - hint_->height() - 8);
   stage_->tools()->adjustSize();
   stage_->tools()->move(14, stage_->height() - stage_->tools()->height() - 26);

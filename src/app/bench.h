@@ -11,7 +11,11 @@
 #include "app/session.h"
 #include "app/stage.h"
 
+class QToolButton;
+
 namespace bronvel {
+
+class ExamplesSheet;
 
 class Bench : public QWidget {
   Q_OBJECT
@@ -47,6 +51,8 @@ class Bench : public QWidget {
   KeepPanel* keep_ = nullptr;
   QFrame* notice_ = nullptr;
   QLabel* notice_text_ = nullptr;
+  ExamplesSheet* examples_ = nullptr;
+  QToolButton* add_ = nullptr;
   QLabel* hint_ = nullptr;
   QTimer screen_timer_;
 };

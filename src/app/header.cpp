@@ -53,10 +53,7 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   connect(menu, &QMenu::aboutToShow, this, [this, menu] {
     menu->clear();
     menu->addAction("Open a scene folder…\tCtrl+O", this, &Header::open_asked);
-    auto* examples = menu->addMenu("Examples");
-    const QDir folder(QString(BRONVEL_EXAMPLES));
-    for (const QString& entry : folder.entryList(QDir::Dirs | QDir::NoDotAndDotDot))
-      examples->addAction(entry, this, [this, path = folder.filePath(entry)] { emit example_asked(path); });
+    menu->addAction("Examples from the harbour…", this, &Header::examples_asked);
     menu->addAction("Save scene and scripts\tCtrl+S", this, &Header::save_asked);
     menu->addSeparator();
     auto* undo = menu->addAction(session_.undo_name().isEmpty() ? "Nothing to undo" : "Undo " + session_.undo_name(),

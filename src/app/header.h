@@ -19,7 +19,7 @@ class Header : public QFrame {
  signals:
   void open_asked();
   void save_asked();
-  void example_asked(const QString& path);
+  void examples_asked();
 
  private:
   QToolButton* button(const QString& icon, const QString& tip, const QKeySequence& key, const QString& name);

@@ -137,17 +137,20 @@ std::string play_report(const std::string& scene, double seconds) {
   struct Story {
     double highest = -1e300, fastest = 0, hardest = 0;
     int hits = 0;
-    Vec3 start;
+    Vec3 start, end;
   };
   std::map<std::string, Story> stories;
   for (const Body& body : folder.scene.bodies)
-    if (body.kind != MotionKind::fixed) stories[body.name].start = body.position;
+    if (body.kind != MotionKind::fixed) stories[body.name].start = stories[body.name].end = body.position;
   std::vector<LogLine> log = play.take_log();
   const auto ticks = std::llround(seconds * folder.scene.world.tick_rate);
   for (std::int64_t i = 0; i < ticks; ++i) {
     play.step();
     for (auto& [name, story] : stories) {
-      const BodyMotion m = play.running().world.motion(*play.running().find(name));
+      const auto body = play.running().find(name);
+      if (!body) continue;
+      const BodyMotion m = play.running().world.motion(*body);
+      story.end = m.pose.position;
       story.highest = std::max(story.highest, m.pose.position.y());
       story.fastest = std::max(story.fastest, m.velocity.norm());
     }
@@ -168,9 +171,8 @@ std::string play_report(const std::string& scene, double seconds) {
                 "hardest hit", "moved");
   out << row;
   for (const auto& [name, story] : stories) {
-    const Vec3 end = play.running().world.motion(*play.running().find(name)).pose.position;
     std::snprintf(row, sizeof row, "  %-16s %6.2f m/s %8.2f m %6d %8.2f m/s %8.2f m\n", name.c_str(), story.fastest,
-                  story.highest, story.hits, story.hardest, (end - story.start).norm());
+                  story.highest, story.hits, story.hardest, (story.end - story.start).norm());
     out << row;
   }
   constexpr std::size_t most_lines = 10;

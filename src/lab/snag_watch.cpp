@@ -84,7 +84,9 @@ void SnagWatch::look_at_acts(Play& play) {
            "what gravity adds in a tick is wiped out in the next, so it never falls; keep body.velocity.y in what is "
            "set",
            "", nullptr});
-    if (h.same_ratio == habit)
+    // exp(−rate × dt) slows alike at every tick rate.
+    const bool known_well = ratio < 1 && play.scripts().source(act.script).find("exp(") != std::string::npos;
+    if (h.same_ratio == habit && !known_well)
       add({"velocity_multiplied", act.body, act.script, act.line,
            "the velocity of " + act.body + " is multiplied by " + short_text(ratio) + " every tick",
            ratio > 1

@@ -21,12 +21,15 @@ Sample sample_of(const BodyMotion& m) {
 
 Take::Take(const Play& play) : tick_rate_(play.running().world.settings().tick_rate), seed_(play.seed()) {
   for (const Body& body : play.running().scene.bodies)
-    tracks_.push_back({body.name, body.kind != MotionKind::fixed, {}});
+    tracks_.push_back({body.name, body.kind != MotionKind::fixed, 0, {}});
   record(play);
 }
 
 void Take::record(const Play& play) {
   if (full_) return;
+  const std::vector<Body>& bodies = play.running().scene.bodies;
+  for (std::size_t i = tracks_.size(); i < bodies.size(); ++i)  // stamped since
+    tracks_.push_back({bodies[i].name, bodies[i].kind != MotionKind::fixed, ticks_, {}});
   for (Track& track : tracks_) {
     if (!track.moves && !track.samples.empty()) continue;
     const auto body = play.running().find(track.body);
@@ -42,7 +45,8 @@ void Take::record(const Play& play) {
 const Sample* Take::at(const std::string& body, std::int64_t tick) const {
   for (const Track& track : tracks_) {
     if (track.body != body || track.samples.empty()) continue;
-    const auto i = static_cast<std::size_t>(std::max<std::int64_t>(tick, 0));
+    if (tick < track.first_tick && track.first_tick > 0) return nullptr;
+    const auto i = static_cast<std::size_t>(std::max<std::int64_t>(tick - track.first_tick, 0));
     return &track.samples[std::min(i, track.samples.size() - 1)];
   }
   return nullptr;

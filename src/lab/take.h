@@ -33,13 +33,14 @@ class Take {
   std::uint64_t seed() const { return seed_; }
   bool full() const { return full_; }
   const std::vector<PlayEvent>& events() const { return events_; }
-  /// The body's motion at the tick (0 is the start), or null if it was not recorded.
+  /// The body's motion at the tick (0 is the start), or null if it was not recorded or not there yet.
   const Sample* at(const std::string& body, std::int64_t tick) const;
 
  private:
   struct Track {
     std::string body;
     bool moves = true;
+    std::int64_t first_tick = 0;  // when it was stamped; 0 for those of the scene
     std::vector<Sample> samples;
   };
   std::vector<Track> tracks_;

@@ -267,6 +267,11 @@ void ScriptHost::State::note(ScriptAct::Kind kind, BodyHandle body, const Vec3& 
   acts.push_back(std::move(act));
 }
 
+std::string ScriptHost::source(const std::string& file) const {
+  const auto found = state_->sources.find(file);
+  return found == state_->sources.end() ? "" : found->second;
+}
+
 void ScriptHost::watch(bool on) {
   state_->watched = on;
 }

@@ -97,6 +97,8 @@ class ScriptHost {
   void watch(bool on);
   /// What scripts did since the last tick began. Empty unless it is watched.
   const std::vector<ScriptAct>& acts() const;
+  /// A script's text as it runs now; "" if there is none of that name.
+  std::string source(const std::string& file) const;
   bool any_error() const;      ///< since the start
   std::size_t memory() const;  ///< bytes that scripts use
 
