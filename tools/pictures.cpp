@@ -1,9 +1,13 @@
 // Takes the pictures in docs/screenshots from the demo, the same every time.
+#include <QDir>
+#include <QImage>
+#include <QScreen>
 #include <QTemporaryDir>
 #include <cstdio>
 #include <filesystem>
 
 #include "../tests/app/window_driver.h"
+#include "app/examples_sheet.h"
 #include "app/start.h"
 #include "app/theme.h"
 
@@ -59,7 +63,7 @@ int main(int argc, char** argv) {
   bench.desk()->editor()->setText(script.replace("vec(dials.push, 0, 0)", "dials.push"));
   bench.save();
   session.step();
-  bench.deck()->show_page(1);
+  bench.deck()->show_page(3);
   bench.desk()->go_to("nudge.lua", 21);
   good = take(bench, folder, "log-fault") && good;
   session.stop();
@@ -78,5 +82,76 @@ int main(int argc, char** argv) {
   play_ticks(bench, hand, 300);
   session.pause();
   good = take(bench, folder, "crane") && good;
+  session.stop();
+  session.drop_pending();
+
+  // The hands: an arrow drawn from a stone, and a blast.
+  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/powder-store")) return 1;
+  session.play();
+  play_ticks(bench, hand, 110);
+  bench.stage()->tools()->take(Tool::flick);
+  const QPoint from = bench.stage()->pixel_of("crate_5").toPoint();
+  QTest::mousePress(bench.stage(), Qt::LeftButton, {}, from);
+  QTest::mouseMove(bench.stage(), from + QPoint(40, -60));
+  QTest::mouseMove(bench.stage(), from + QPoint(90, -150));
+  good = take(bench, folder, "hands") && good;
+  QTest::mouseRelease(bench.stage(), Qt::LeftButton, {}, from + QPoint(90, -150));
+  play_ticks(bench, hand, 60);
+  session.stop();
+
+  // Zones, keys and a page of snags.
+  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/three-airs")) return 1;
+  session.play();
+  play_ticks(bench, hand, 130);
+  session.pause();
+  bench.deck()->show_page(2);
+  good = take(bench, folder, "zones-and-inputs") && good;
+  session.stop();
+  session.edit("mistakes", [](Scene& changed) {
+    changed.find("float_slow")->kind = MotionKind::fixed;
+    changed.zones[1].tags = {"lihgt"};
+  });
+  session.type_script("wind_zone.lua",
+                      "-- Wind.\ndials { push = 20 }\n\nfunction on.tik(dt)\n"
+                      "  body:force(vec(dials.push, 0, 0) * dt)\nend\n");
+  session.choose("float_wind");
+  session.type_script("slow_zone.lua", "function on.tick()\n  body:force(vec(1, 0, 0))\nend\n");
+  session.check_snags();
+  bench.deck()->show_page(1);
+  bench.desk()->go_to("wind_zone.lua", 4);
+  good = take(bench, folder, "snags") && good;
+
+  // Completion while typing, in a copy.
+  if (!bench.open(QString::fromStdString(scene))) return 1;
+  session.choose("fender");
+  bench.desk()->go_to("nudge.lua", 18);
+  bench.desk()->editor()->setFocus();
+  QTest::keyClick(bench.desk()->editor(), Qt::Key_End);
+  QTest::keyClick(bench.desk()->editor(), Qt::Key_Return);
+  QTest::keyClicks(bench.desk()->editor(), "body:");
+  QTest::qWait(100);
+  // The list is a window of its own.
+  good = app.primaryScreen()
+             ->grabWindow(0, bench.x(), bench.y(), bench.width(), bench.height())
+             .save(folder + "/completion.png") &&
+         good;
+  QTest::keyClick(bench.desk()->editor(), Qt::Key_Escape);
+
+  auto* examples = bench.findChild<ExamplesSheet*>();
+  examples->setGeometry(bench.rect().adjusted(120, 70, -120, -60));
+  examples->open();
+  good = take(bench, folder, "examples") && good;
+  examples->hide();
+
+  if (argc > 2 && QString(argv[2]) == "--thumbnails") {
+    const QDir all(QString(BRONVEL_EXAMPLES));
+    for (const QString& entry : all.entryList(QDir::Dirs | QDir::NoDotAndDotDot)) {
+      if (!bench.open(all.filePath(entry))) return 1;
+      session.choose("");
+      QTest::qWait(60);
+      const QImage picture = bench.stage()->grabFramebuffer().scaledToWidth(320, Qt::SmoothTransformation);
+      good = picture.save(all.filePath(entry + "/thumbnail.png")) && good;
+    }
+  }
   return good ? 0 : 1;
 }

@@ -170,6 +170,7 @@ void Card::rebuild() {
   grid->addWidget(state_, row++, 0, 1, 4);
   show_values();
   show_readings();
+  inside_->show();
   adjustSize();
 }
 

@@ -25,4 +25,13 @@ inline void style_deck_table(QTreeWidget* tree) {
       theme::chosen_wash.name() + "; color: " + theme::ink.name() + "; }");
 }
 
+/// A button beside a table, with an edge that says it can be pressed.
+inline void style_deck_button(QWidget* button) {
+  button->setFont(theme::words(12, QFont::Medium));
+  button->setStyleSheet(
+      "QToolButton { background: " + theme::sheet.name() + "; border: 1px solid " + theme::rule.name() +
+      "; border-radius: 6px; padding: 3px 10px; } QToolButton:hover { border-color: " + theme::chosen.name() +
+      "; color: " + theme::chosen.name() + "; }");
+}
+
 }  // namespace bronvel

@@ -60,11 +60,11 @@ InputsPage::InputsPage(Session& session, QWidget* parent) : QWidget(parent), ses
   auto* add = new QToolButton(this);
   add->setObjectName("add_action");
   add->setText("New action");
-  add->setFont(theme::words(12, QFont::Medium));
+  style_deck_button(add);
   auto* remove = new QToolButton(this);
   remove->setObjectName("remove_action");
   remove->setText("Remove");
-  remove->setFont(theme::words(12, QFont::Medium));
+  style_deck_button(remove);
   buttons->addWidget(add);
   buttons->addWidget(remove);
   buttons->addStretch(1);
@@ -100,6 +100,11 @@ void InputsPage::rebuild() {
     auto* item = new QTreeWidgetItem(
         tree_, {QString::fromStdString(action.name), joined(action.keys), joined(action.against), "0"});
     item->setFlags(item->flags() | Qt::ItemIsEditable);
+  }
+  if (session_.scene().actions.empty()) {
+    auto* none = new QTreeWidgetItem(tree_, {"no actions yet"});
+    none->setForeground(0, theme::faint_ink);
+    none->setFlags(Qt::NoItemFlags);
   }
   filling_ = false;
 }

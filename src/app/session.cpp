@@ -479,6 +479,13 @@ void Session::look_for_snags() {
   emit snags_changed();
 }
 
+void Session::check_snags() {
+  if (runner_) return;
+  snags_ = snags_before_play({path_, scene(), scripts_});
+  snags_before_ = snags_.size();
+  emit snags_changed();
+}
+
 void Session::mend(std::size_t at) {
   if (at >= snags_.size() || !snags_[at].do_mend) return;
   const Snag snag = snags_[at];

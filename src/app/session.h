@@ -123,6 +123,7 @@ class Session : public QObject {
 
   // Snags, of the scene as it was last saved or edited and of the running play
   const std::vector<Snag>& snags() const { return snags_; }
+  void check_snags();           ///< of the scripts as they are typed, before play
   void mend(std::size_t snag);  ///< makes the mend's change as an edit
 
   // Takes

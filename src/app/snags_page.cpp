@@ -34,7 +34,7 @@ SnagsPage::SnagsPage(Session& session, QWidget* parent) : QWidget(parent), sessi
   side->addWidget(why_, 1);
   mend_ = new QToolButton(this);
   mend_->setObjectName("snag_mend");
-  mend_->setFont(theme::words(12, QFont::Medium));
+  style_deck_button(mend_);
   mend_->setToolTip("makes this change in the scene; it can be undone");
   side->addWidget(mend_);
   row->addLayout(side);
