@@ -92,10 +92,10 @@ int main(int argc, char** argv) {
   bench.stage()->tools()->take(Tool::flick);
   const QPoint from = bench.stage()->pixel_of("crate_5").toPoint();
   QTest::mousePress(bench.stage(), Qt::LeftButton, {}, from);
-  QTest::mouseMove(bench.stage(), from + QPoint(40, -60));
-  QTest::mouseMove(bench.stage(), from + QPoint(90, -150));
+  QTest::mouseMove(bench.stage(), from + QPoint(-60, -50));
+  QTest::mouseMove(bench.stage(), from + QPoint(-170, -130));
   good = take(bench, folder, "hands") && good;
-  QTest::mouseRelease(bench.stage(), Qt::LeftButton, {}, from + QPoint(90, -150));
+  QTest::mouseRelease(bench.stage(), Qt::LeftButton, {}, from + QPoint(-170, -130));
   play_ticks(bench, hand, 60);
   session.stop();
 
@@ -124,12 +124,14 @@ int main(int argc, char** argv) {
   // Completion while typing, in a copy.
   if (!bench.open(QString::fromStdString(scene))) return 1;
   session.choose("fender");
+  bench.deck()->show_page(0);
   bench.desk()->go_to("nudge.lua", 18);
   bench.desk()->editor()->setFocus();
   QTest::keyClick(bench.desk()->editor(), Qt::Key_End);
   QTest::keyClick(bench.desk()->editor(), Qt::Key_Return);
   QTest::keyClicks(bench.desk()->editor(), "body:");
-  QTest::qWait(100);
+  bench.repaint();
+  QTest::qWait(500);
   // The list is a window of its own.
   good = app.primaryScreen()
              ->grabWindow(0, bench.x(), bench.y(), bench.width(), bench.height())

@@ -5,6 +5,7 @@
 #include <Qsci/qscistyle.h>
 
 #include <QKeyEvent>
+#include <QListWidget>
 #include <QMouseEvent>
 #include <QRegularExpression>
 #include <QScrollBar>
@@ -201,6 +202,12 @@ void ScriptEditor::offer(const QString& owner, const QString& begun) {
     return;
   }
   SendScintilla(SCI_AUTOCSHOW, static_cast<unsigned long>(begun.toUtf8().size()), words.join(' ').toUtf8().constData());
+  // The list is a window of its own: without this it has no paper of its own either.
+  for (QListWidget* list : findChildren<QListWidget*>()) {
+    list->setStyleSheet("QListWidget { background: " + theme::sheet.name() + "; color: " + theme::ink.name() +
+                        "; border: 1px solid " + theme::rule.name() + "; } QListWidget::item:selected { background: " +
+                        theme::chosen_wash.name() + "; color: " + theme::ink.name() + "; }");
+  }
 }
 
 void ScriptEditor::show_tip(const QString& owner, const QString& name) {
