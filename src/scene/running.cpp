@@ -32,8 +32,7 @@ void RunningScene::enter(BodyHandle handle, std::size_t place) {
 
 BodyHandle RunningScene::create(const Body& like, const std::string& name) {
   Body body = like;
-  const std::string stem = name;
-  do body.name = stem + "_" + std::to_string(++copies_[stem]);
+  do body.name = name + "_" + std::to_string(++copies_[name]);
   while (index_of_name_.contains(body.name));
   const BodyHandle handle = world.create(settings_of(scene, body), motion_of(body));
   scene.bodies.push_back(body);
