@@ -1,6 +1,8 @@
 // Playing a scene.
 #include "play/play.h"
 
+#include <algorithm>
+
 #include "geometry/error.h"
 
 namespace bronvel {
@@ -57,6 +59,9 @@ void Play::apply(const Input& input) {
   World& world = running_.world;
   switch (input.kind) {
     case Input::Kind::action:
+      if (std::none_of(running_.scene.actions.begin(), running_.scene.actions.end(),
+                       [&](const Action& action) { return action.name == input.name; }))
+        throw Error(input.name, "the scene has no action of that name");
       scripts_.set_action(input.name, input.value);
       break;
     case Input::Kind::grab: {

@@ -334,7 +334,7 @@ int look(lua_State* lua, const char* call, bool find) {
       return 1;
     }
     lua_pushinteger(lua, static_cast<lua_Integer>(at) + 1);
-    lua_pushinteger(lua, static_cast<lua_Integer>(at + pattern.size()));
+    lua_pushinteger(lua, static_cast<lua_Integer>(at) + static_cast<lua_Integer>(pattern.size()));
     return 2;
   }
   const bool anchored = pattern.starts_with('^');

@@ -7,6 +7,7 @@
 #include <array>
 #include <cstddef>
 #include <memory>
+#include <new>
 #include <vector>
 
 namespace bronvel {
@@ -17,10 +18,10 @@ class SmallBlocks {
 
   /// A block of at least `size` bytes, 1 to `largest`, aligned for anything; null when memory is out.
   void* take(std::size_t size) {
-    Block*& first = free_[place(size)];
-    if (!first && !grow(place(size))) return nullptr;
-    Block* block = first;
-    first = block->next;
+    const std::size_t at = place(size);
+    if (!free_[at]) grow(at);
+    Block* block = free_[at];
+    if (block) free_[at] = block->next;
     return block;
   }
 
@@ -41,14 +42,13 @@ class SmallBlocks {
 
   static std::size_t place(std::size_t size) { return (size - 1) / grain; }
 
-  bool grow(std::size_t at) {
+  void grow(std::size_t at) {
     std::unique_ptr<std::byte[]> slab(new (std::nothrow) std::byte[slab_size]);
-    if (!slab) return false;
+    if (!slab) return;
     const std::size_t size = (at + 1) * grain;
     // The first in memory is the first to be taken.
     for (std::size_t from = slab_size / size; from-- > 0;) give(slab.get() + from * size, size);
     slabs_.push_back(std::move(slab));
-    return true;
   }
 
   std::array<Block*, largest / grain> free_{};

@@ -3,7 +3,7 @@
 
 #include <array>
 #include <cstdio>
-#include <cstring>
+#include <new>
 
 #include "script/host_state.h"
 
@@ -19,7 +19,7 @@ template <class T>
 void push_block(lua_State* lua, Kind kind, const T& value) {
   const Sandbox& box = Sandbox::of(lua);
   void* block = lua_newuserdatauv(lua, sizeof(T), 0);
-  std::memcpy(block, &value, sizeof(T));
+  new (block) T(value);
   lua_rawgeti(lua, LUA_REGISTRYINDEX, box.kind_reference[static_cast<int>(kind)]);
   lua_setmetatable(lua, -2);
 }

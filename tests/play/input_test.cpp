@@ -113,11 +113,14 @@ TEST_CASE("inputs that can't be read say which line and what was wanted") {
 
 TEST_CASE("an input that fits nothing is reported and play goes on") {
   Play play(two_balls(), 1,
-            read_inputs("{\"tick\": 0, \"grab\": \"nobody\"}\n{\"tick\": 1, \"set\": \"ball.mass=-2\"}", "f"));
+            read_inputs("{\"tick\": 0, \"grab\": \"nobody\"}\n{\"tick\": 1, \"set\": \"ball.mass=-2\"}\n"
+                        "{\"tick\": 1, \"action\": \"hual\"}",
+                        "f"));
   play.step();
   play.step();
   const auto log = play.take_log();
-  REQUIRE(log.size() == 2);
+  REQUIRE(log.size() == 3);
+  CHECK_THAT(log[2].text, Catch::Contains("hual: the scene has no action of that name"));
   CHECK_THAT(log[0].text, Catch::Contains("there is no body of that name"));
   CHECK_THAT(log[1].text, Catch::Contains("wants a number above 0"));
   CHECK_THROWS_AS(play.give(input(Input::Kind::grab, "nobody")), Error);
