@@ -116,6 +116,11 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
   });
   connect(&session_, &Session::chosen_changed, this, &Desk::show_chosen);
   connect(&session_, &Session::scripts_changed, this, &Desk::fill_list);
+  connect(&session_, &Session::scripts_changed, this, [this] {
+    // Something other than the keyboard changed the text.
+    const auto now = session_.scripts().find(file_);
+    if (now != session_.scripts().end() && editor_->text().toStdString() != now->second) show_file(file_);
+  });
   connect(&session_, &Session::document_changed, this, &Desk::fill_list);
   connect(&session_, &Session::scripts_changed, this, &Desk::show_head);
   connect(&session_, &Session::scripts_changed, this, [this] {

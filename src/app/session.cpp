@@ -491,13 +491,10 @@ void Session::mend(std::size_t at) {
   const Snag snag = snags_[at];
   SceneFolder folder{path_, scene(), scripts_};
   snag.do_mend(folder);
-  scripts_ = folder.scripts;
+  // A text is mended as if it had been typed: it counts from the next save.
+  for (const auto& [file, text] : folder.scripts) type_script(file, text);
   edit(QString::fromStdString("mend: " + snag.mend), [&](Scene& changed) { changed = folder.scene; });
-  emit scripts_changed();
-  if (folder.scripts != saved_scripts_)
-    save();
-  else
-    look_for_snags();
+  check_snags();
 }
 
 void Session::add_log(std::vector<LogLine> lines) {

@@ -35,7 +35,7 @@ SnagsPage::SnagsPage(Session& session, QWidget* parent) : QWidget(parent), sessi
   mend_ = new QToolButton(this);
   mend_->setObjectName("snag_mend");
   style_deck_button(mend_);
-  mend_->setToolTip("makes this change in the scene; it can be undone");
+  mend_->setToolTip("makes this change; in the scene it can be undone, in a script it counts from the next save");
   side->addWidget(mend_);
   row->addLayout(side);
   connect(&session_, &Session::snags_changed, this, &SnagsPage::show_snags);

@@ -39,21 +39,6 @@ struct Text {
   }
 };
 
-int distance(const std::string& a, const std::string& b) {
-  std::vector<int> row(b.size() + 1);
-  for (std::size_t j = 0; j <= b.size(); ++j) row[j] = static_cast<int>(j);
-  for (std::size_t i = 1; i <= a.size(); ++i) {
-    int corner = row[0];
-    row[0] = static_cast<int>(i);
-    for (std::size_t j = 1; j <= b.size(); ++j) {
-      const int above = row[j];
-      row[j] = std::min({row[j] + 1, row[j - 1] + 1, corner + (a[i - 1] == b[j - 1] ? 0 : 1)});
-      corner = above;
-    }
-  }
-  return row.back();
-}
-
 class Search {
  public:
   explicit Search(const SceneFolder& folder) : folder_(folder), scene_(folder.scene) {
@@ -120,9 +105,7 @@ class Search {
         continue;
       const std::string name = text.at(i + 2);
       if (name.empty() || known.contains(name)) continue;
-      std::string near;
-      for (const std::string& each : known)
-        if (distance(name, each) <= 2 && (near.empty() || distance(name, each) < distance(name, near))) near = each;
+      const std::string near = nearest_handler(name);
       Snag snag{"misspelt_handler",
                 "",
                 text.file,

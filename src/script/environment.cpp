@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "script/host_state.h"
+#include "script/reference.h"
 #include "script/values.h"
 
 namespace bronvel {
@@ -12,30 +13,6 @@ using HostState = ScriptHost::State;
 
 constexpr const char* handlers[handler_count] = {"play",    "tick", "touch", "part",   "enter", "leave", "press",
                                                  "release", "grab", "drop",  "arrive", "cue",   "snap",  "message"};
-// The handler name that is nearest to a misspelt one, by Levenshtein's distance; "" if none is near.
-std::string nearest_handler(const std::string& word) {
-  std::string best;
-  std::size_t least = 3;
-  for (const std::string name : handlers) {
-    std::vector<std::size_t> row(name.size() + 1);
-    for (std::size_t j = 0; j <= name.size(); ++j) row[j] = j;
-    for (std::size_t i = 1; i <= word.size(); ++i) {
-      std::size_t corner = row[0];
-      row[0] = i;
-      for (std::size_t j = 1; j <= name.size(); ++j) {
-        const std::size_t above = row[j];
-        row[j] = std::min({row[j] + 1, row[j - 1] + 1, corner + (word[i - 1] == name[j - 1] ? 0 : 1)});
-        corner = above;
-      }
-    }
-    if (row.back() < least) {
-      least = row.back();
-      best = name;
-    }
-  }
-  return best;
-}
-
 // `on` and `dials` are the same two values for all scripts: what they read and set is the running one's.
 int handler_place(lua_State* lua) {
   const std::string name = lua_type(lua, 2) == LUA_TSTRING ? lua_tostring(lua, 2) : readable(lua, 2);

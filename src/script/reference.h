@@ -21,6 +21,9 @@ struct ReferenceEntry {
 /// `reference_page` and `completions` themselves.
 std::span<const ReferenceEntry> reference();
 
+/// The handler name that is nearest to a misspelt one, by Levenshtein's distance; "" if none is near.
+std::string nearest_handler(const std::string& word);
+
 /// The handbook page, docs/scripting.md, as Markdown.
 std::string reference_page();
 

@@ -292,6 +292,16 @@ TEST_CASE("snags are counted, gone to, and mended; actions are edited; the log i
   CHECK(w.bench.session().snags().empty());
   CHECK(w.bench.session().scene().find("bell")->reports);
 
+  // In a script's text: the editor shows the mend, and typing on does not take it back.
+  w.bench.session().type_script("return_to_start.lua", "function on.tuch() end\n");
+  w.bench.session().check_snags();
+  REQUIRE(w.snag_kinds() == std::vector<std::string>{"misspelt_handler"});
+  w.click("tab_Snags");
+  w.click("snag_mend");
+  CHECK(w.bench.desk()->editor()->text() == "function on.touch() end\n");
+  CHECK(w.bench.session().script_unsaved("return_to_start.lua"));
+  CHECK(w.bench.session().snags().empty());
+
   w.click("tab_Inputs");
   w.click("add_action");
   auto* inputs = w.find<QTreeWidget>("inputs");

@@ -195,20 +195,16 @@ TEST_CASE("threads do not change the digest") {
 
 TEST_CASE("inputs from a file play the same bits on every run, and what a press does shows in the events") {
   const std::string hoppers = std::string(BRONVEL_TOP) + "/examples/cork-hoppers";
-  const fs::path inputs = fs::temp_directory_path() / "bronvel-cli-inputs.jsonl";
-  write_atomically(inputs,
-                   "{\"tick\": 30, \"action\": \"hop\", \"value\": 1}\n"
-                   "{\"tick\": 40, \"action\": \"hop\", \"value\": 0}\n"
-                   "{\"tick\": 90, \"blast\": [0, 0, 0], \"radius\": 5, \"impulse\": 6}\n");
-  const std::string call = "play " + hoppers + " --seconds 2 --digest --inputs " + inputs.string();
-  const Result first = cli(call), again = cli(call + " --threads 1"),
-               without = cli("play " + hoppers + " --seconds 2 --digest");
+  const std::string plain = "play " + hoppers + " --seconds 2 --digest",
+                    call = plain + " --inputs " + hoppers + "/keys.jsonl";
+  const Result first = cli(call), again = cli(call + " --threads 1"), without = cli(plain);
   CHECK(first.code == 0);
   CHECK(first.text == again.text);
   CHECK(first.text != without.text);
   CHECK(cli(call + " --events -").text.find("\"part\",\"a\":\"quay\",\"b\":\"cork_1\"") != std::string::npos);
+  const fs::path inputs = fs::temp_directory_path() / "bronvel-cli-inputs.jsonl";
   write_atomically(inputs, "{\"tick\": 30, \"leap\": true}\n");
-  const Result wrong = cli(call);
+  const Result wrong = cli(plain + " --inputs " + inputs.string());
   CHECK(wrong.code == 2);
   CHECK_THAT(wrong.text, Catch::Contains(":1: ") && Catch::Contains("wants one of action, grab"));
 }

@@ -310,3 +310,16 @@ TEST_CASE("zone recipes act inside and give back what they took") {
     if (std::string(name) == "wind_zone") CHECK(velocity(play).x() > 12.5);
   }
 }
+
+TEST_CASE("an example's script that has a recipe's name is that recipe") {
+  const std::filesystem::path top(BRONVEL_TOP);
+  int same = 0;
+  for (const auto& script : std::filesystem::recursive_directory_iterator(top / "examples")) {
+    const auto recipe = top / "recipes" / script.path().filename();
+    if (script.path().extension() != ".lua" || !std::filesystem::exists(recipe)) continue;
+    CAPTURE(script.path().string());
+    CHECK(read_file(script.path()) == read_file(recipe));
+    ++same;
+  }
+  CHECK(same >= 19);
+}
