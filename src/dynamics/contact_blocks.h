@@ -63,7 +63,8 @@ template <class T>
 struct alignas(32) BodyMotionLane {
   std::array<T, 3> velocity{};
   std::array<T, 3> spin{};
-  std::array<T, 2> unused{};
+  T margin = 0;  ///< how much faster any of its points may come to move within the sub-step, m/s
+  T unused{};
 };
 
 /// What stays the same through a tick, and where the body has gone since the tick's start.
@@ -85,7 +86,8 @@ struct PassNumbers {
   T recovery_speed = 0;  ///< m/s
   T leak = 0;
   bool push_out = false;
-  bool sum = false;  ///< adds the impulses to the totals afterwards
+  bool place = false;  ///< gaps anew from where the bodies are
+  bool sum = false;    ///< adds the impulses to the totals afterwards
 };
 
 /// A run of blocks of one colour.
@@ -99,21 +101,26 @@ struct ContactBlocks {
   std::vector<BlockRoll<T>> rolls;
   std::vector<BodyMotionLane<T>> motions;  // by body; one more at the end that stands for empty lanes
   std::vector<BodyFrameLane<T>> frames;
+  std::vector<std::uint8_t> closing;  // by block, a bit for each lane
 };
 
 // The kernels work on `count` blocks from `first` on. They are compiled for several processors; the best that this
 // machine has is taken.
+/// Masses, levers and, unless `motions` is null, closing speeds.
 template <class T>
 void prepare_blocks(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, const BodyMotionLane<T>* motions,
                     const BodyFrameLane<T>* frames);
+/// Bit by lane: whether some point closes faster than `least` (m/s), the bodies' margins counted in.
 template <class T>
-void place_blocks(ContactBlock<T>* first, std::size_t count, const BodyFrameLane<T>* frames);
+void closing_blocks(const ContactBlock<T>* first, std::size_t count, const BodyMotionLane<T>* motions, T least,
+                    std::uint8_t* closing);
+/// Gaps from where the bodies are, and the impulses of the last sub-step.
 template <class T>
-void warm_start_blocks(const ContactBlock<T>* first, std::size_t count, const BlockRoll<T>* rolls,
-                       BodyMotionLane<T>* motions);
+void warm_start_blocks(ContactBlock<T>* first, std::size_t count, const BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
+                       const BodyFrameLane<T>* frames);
 template <class T>
 void solve_blocks(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
-                  const PassNumbers<T>& numbers);
+                  const BodyFrameLane<T>* frames, const PassNumbers<T>& numbers);
 
 /// Names of the processor targets that this machine can run, best first; `use_target` makes the kernels take one, an
 /// empty name the best again. For tests and benchmarks only: results are the same.

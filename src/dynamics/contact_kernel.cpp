@@ -208,7 +208,9 @@ void prepare(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, con
     store(inverse_b, block->inverse_mass_b);
     const Three<T> both = inverse_a + inverse_b;
     const Three<T> normal = load(block->normal), tangent = load(block->tangent);
-    const Side<T> a = fetch(motions, block->a), b = fetch(motions, block->b);
+    const Three<T> rest{all<T>(0), all<T>(0), all<T>(0)};
+    const Side<T> a = motions ? fetch(motions, block->a) : Side<T>{rest, rest};
+    const Side<T> b = motions ? fetch(motions, block->b) : Side<T>{rest, rest};
     Eight<T> closing = all<T>(0);
     const auto lever = [&](const Three<T>& arm_a, const Three<T>& arm_b, const Three<T>& along, Vectors8<T>& spin_a,
                            Vectors8<T>& spin_b, Lanes8<T>& mass) {
@@ -228,7 +230,7 @@ void prepare(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, con
       store(where_greater(there, none, all<T>(0), load(p.mass)), p.mass);
       closing = where_greater(there, none, closing, greater(closing, here));
     }
-    store(closing, block->closing_speed);
+    if (motions) store(closing, block->closing_speed);
     const Three<T> other = cross(normal, tangent);
     const Three<T> arm_a = load(block->arm_a), arm_b = load(block->arm_b);
     lever(arm_a, arm_b, tangent, block->slide_spin_a[0], block->slide_spin_b[0], block->slide_mass[0]);
@@ -257,17 +259,16 @@ HWY_INLINE Three<T> turned_back(const BodyFrameLane<T>* frames, const Lanes8<typ
   return n.x * x + n.y * y + n.z * z;
 }
 
+// The gaps of the block's points where the bodies are now.
 template <class T>
-void place(ContactBlock<T>* first, std::size_t count, const BodyFrameLane<T>* frames) {
-  for (ContactBlock<T>* block = first; block != first + count; ++block) {
-    const Three<T> n = load(block->normal);
-    const T* base = frames->drift.data();
-    const Eight<T> apart = dot(n, pick_three<T, 32>(base, block->b, 0) - pick_three<T, 32>(base, block->a, 0));
-    const Three<T> back_a = turned_back(frames, block->a, n), back_b = turned_back(frames, block->b, n);
-    for (std::int32_t i = 0; i < block->count; ++i) {
-      BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
-      store(load(p.gap) + apart + dot(back_b, load(p.arm_b)) - dot(back_a, load(p.arm_a)), p.gap_now);
-    }
+HWY_INLINE void place(ContactBlock<T>& block, const BodyFrameLane<T>* frames) {
+  const Three<T> n = load(block.normal);
+  const T* base = frames->drift.data();
+  const Eight<T> apart = dot(n, pick_three<T, 32>(base, block.b, 0) - pick_three<T, 32>(base, block.a, 0));
+  const Three<T> back_a = turned_back(frames, block.a, n), back_b = turned_back(frames, block.b, n);
+  for (std::int32_t i = 0; i < block.count; ++i) {
+    BlockPoint<T>& p = block.points[static_cast<std::size_t>(i)];
+    store(load(p.gap) + apart + dot(back_b, load(p.arm_b)) - dot(back_a, load(p.arm_a)), p.gap_now);
   }
 }
 
@@ -305,9 +306,33 @@ HWY_INLINE void close(const ContactBlock<T>& block, const Contact<T>& contact, B
 }
 
 template <class T>
-void warm_start(const ContactBlock<T>* first, std::size_t count, const BlockRoll<T>* rolls,
-                BodyMotionLane<T>* motions) {
-  for (const ContactBlock<T>* block = first; block != first + count; ++block) {
+void closing(const ContactBlock<T>* first, std::size_t count, const BodyMotionLane<T>* motions, T least,
+             std::uint8_t* found) {
+  const Eight<T> none = all<T>(static_cast<T>(1e29));
+  for (const ContactBlock<T>* block = first; block != first + count; ++block, ++found) {
+    const Contact<T> contact = open(*block, motions);
+    const Three<T> normal = load(block->normal);
+    Eight<T> most = all<T>(static_cast<T>(-1e30));
+    for (std::int32_t i = 0; i < block->count; ++i) {
+      const BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
+      const Eight<T> apart = contact.speed(normal, cross(load(p.arm_a), normal), cross(load(p.arm_b), normal));
+      most = where_greater(load(p.gap), none, most, greater(most, all<T>(0) - apart));
+    }
+    const T* base = motions->velocity.data();
+    most = most + pick<T, 8>(base, block->a, 6) + pick<T, 8>(base, block->b, 6);
+    alignas(64) Lanes8<T> speeds;
+    store(most, speeds);
+    unsigned bits = 0;
+    for (std::size_t lane = 0; lane < lanes; ++lane) bits |= (speeds[lane] > least ? 1U : 0U) << lane;
+    *found = static_cast<std::uint8_t>(bits);
+  }
+}
+
+template <class T>
+void warm_start(ContactBlock<T>* first, std::size_t count, const BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
+                const BodyFrameLane<T>* frames) {
+  for (ContactBlock<T>* block = first; block != first + count; ++block) {
+    place(*block, frames);
     Contact<T> contact = open(*block, motions);
     const Eight<T> active = load(block->active);
     const Three<T> normal = load(block->normal), tangent = load(block->tangent);
@@ -340,11 +365,12 @@ HWY_INLINE void bound(Eight<T>& u, Eight<T>& v, const Eight<T>& hold, const Eigh
 
 template <class T>
 void solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
-           const PassNumbers<T>& numbers) {
+           const BodyFrameLane<T>* frames, const PassNumbers<T>& numbers) {
   const Eight<T> zero = all<T>(0), one = all<T>(1);
   const Eight<T> per_step = all<T>(1 / numbers.step), rate = all<T>(numbers.recovery_rate);
   const Eight<T> slowest = all<T>(-numbers.recovery_speed), leak = all<T>(numbers.leak);
   for (ContactBlock<T>* block = first; block != first + count; ++block) {
+    if (numbers.place) place(*block, frames);
     Contact<T> contact = open(*block, motions);
     const Eight<T> active = load(block->active);
     const Three<T> normal = load(block->normal), tangent = load(block->tangent);
@@ -424,27 +450,29 @@ void prepare_double(ContactBlock<double>* f, std::size_t n, BlockRoll<double>* r
                     const BodyFrameLane<double>* b) {
   prepare(f, n, r, m, b);
 }
-void place_float(ContactBlock<float>* f, std::size_t n, const BodyFrameLane<float>* b) {
-  place(f, n, b);
+void closing_float(const ContactBlock<float>* f, std::size_t n, const BodyMotionLane<float>* m, float least,
+                   std::uint8_t* found) {
+  closing(f, n, m, least, found);
 }
-void place_double(ContactBlock<double>* f, std::size_t n, const BodyFrameLane<double>* b) {
-  place(f, n, b);
+void closing_double(const ContactBlock<double>* f, std::size_t n, const BodyMotionLane<double>* m, double least,
+                    std::uint8_t* found) {
+  closing(f, n, m, least, found);
 }
-void warm_start_float(const ContactBlock<float>* f, std::size_t n, const BlockRoll<float>* r,
-                      BodyMotionLane<float>* m) {
-  warm_start(f, n, r, m);
+void warm_start_float(ContactBlock<float>* f, std::size_t n, const BlockRoll<float>* r, BodyMotionLane<float>* m,
+                      const BodyFrameLane<float>* b) {
+  warm_start(f, n, r, m, b);
 }
-void warm_start_double(const ContactBlock<double>* f, std::size_t n, const BlockRoll<double>* r,
-                       BodyMotionLane<double>* m) {
-  warm_start(f, n, r, m);
+void warm_start_double(ContactBlock<double>* f, std::size_t n, const BlockRoll<double>* r, BodyMotionLane<double>* m,
+                       const BodyFrameLane<double>* b) {
+  warm_start(f, n, r, m, b);
 }
 void solve_float(ContactBlock<float>* f, std::size_t n, BlockRoll<float>* r, BodyMotionLane<float>* m,
-                 const PassNumbers<float>& p) {
-  solve(f, n, r, m, p);
+                 const BodyFrameLane<float>* b, const PassNumbers<float>& p) {
+  solve(f, n, r, m, b, p);
 }
 void solve_double(ContactBlock<double>* f, std::size_t n, BlockRoll<double>* r, BodyMotionLane<double>* m,
-                  const PassNumbers<double>& p) {
-  solve(f, n, r, m, p);
+                  const BodyFrameLane<double>* b, const PassNumbers<double>& p) {
+  solve(f, n, r, m, b, p);
 }
 
 }  // namespace HWY_NAMESPACE
@@ -458,8 +486,8 @@ namespace bronvel {
 
 HWY_EXPORT(prepare_float);
 HWY_EXPORT(prepare_double);
-HWY_EXPORT(place_float);
-HWY_EXPORT(place_double);
+HWY_EXPORT(closing_float);
+HWY_EXPORT(closing_double);
 HWY_EXPORT(warm_start_float);
 HWY_EXPORT(warm_start_double);
 HWY_EXPORT(solve_float);
@@ -476,32 +504,34 @@ void prepare_blocks(ContactBlock<double>* f, std::size_t n, BlockRoll<double>* r
   HWY_DYNAMIC_DISPATCH(prepare_double)(f, n, r, m, b);
 }
 template <>
-void place_blocks(ContactBlock<float>* f, std::size_t n, const BodyFrameLane<float>* b) {
-  HWY_DYNAMIC_DISPATCH(place_float)(f, n, b);
+void closing_blocks(const ContactBlock<float>* f, std::size_t n, const BodyMotionLane<float>* m, float least,
+                    std::uint8_t* found) {
+  HWY_DYNAMIC_DISPATCH(closing_float)(f, n, m, least, found);
 }
 template <>
-void place_blocks(ContactBlock<double>* f, std::size_t n, const BodyFrameLane<double>* b) {
-  HWY_DYNAMIC_DISPATCH(place_double)(f, n, b);
+void closing_blocks(const ContactBlock<double>* f, std::size_t n, const BodyMotionLane<double>* m, double least,
+                    std::uint8_t* found) {
+  HWY_DYNAMIC_DISPATCH(closing_double)(f, n, m, least, found);
 }
 template <>
-void warm_start_blocks(const ContactBlock<float>* f, std::size_t n, const BlockRoll<float>* r,
-                       BodyMotionLane<float>* m) {
-  HWY_DYNAMIC_DISPATCH(warm_start_float)(f, n, r, m);
+void warm_start_blocks(ContactBlock<float>* f, std::size_t n, const BlockRoll<float>* r, BodyMotionLane<float>* m,
+                       const BodyFrameLane<float>* b) {
+  HWY_DYNAMIC_DISPATCH(warm_start_float)(f, n, r, m, b);
 }
 template <>
-void warm_start_blocks(const ContactBlock<double>* f, std::size_t n, const BlockRoll<double>* r,
-                       BodyMotionLane<double>* m) {
-  HWY_DYNAMIC_DISPATCH(warm_start_double)(f, n, r, m);
+void warm_start_blocks(ContactBlock<double>* f, std::size_t n, const BlockRoll<double>* r, BodyMotionLane<double>* m,
+                       const BodyFrameLane<double>* b) {
+  HWY_DYNAMIC_DISPATCH(warm_start_double)(f, n, r, m, b);
 }
 template <>
 void solve_blocks(ContactBlock<float>* f, std::size_t n, BlockRoll<float>* r, BodyMotionLane<float>* m,
-                  const PassNumbers<float>& p) {
-  HWY_DYNAMIC_DISPATCH(solve_float)(f, n, r, m, p);
+                  const BodyFrameLane<float>* b, const PassNumbers<float>& p) {
+  HWY_DYNAMIC_DISPATCH(solve_float)(f, n, r, m, b, p);
 }
 template <>
 void solve_blocks(ContactBlock<double>* f, std::size_t n, BlockRoll<double>* r, BodyMotionLane<double>* m,
-                  const PassNumbers<double>& p) {
-  HWY_DYNAMIC_DISPATCH(solve_double)(f, n, r, m, p);
+                  const BodyFrameLane<double>* b, const PassNumbers<double>& p) {
+  HWY_DYNAMIC_DISPATCH(solve_double)(f, n, r, m, b, p);
 }
 
 namespace {

@@ -1,6 +1,8 @@
 // Near pairs and their contacts.
 #include "dynamics/contact_pairs.h"
 
+#include <optional>
+
 #include "dynamics/joint_solver.h"
 #include "dynamics/team.h"
 #include "geometry/distance.h"
@@ -13,12 +15,12 @@ bool can_meet(const WorldState& state, std::uint32_t i, std::uint32_t j) {
   const BodyRecord &a = state.records[i], &b = state.records[j];
   if (!state.kept_apart.empty() && state.kept_apart.contains(unordered_key(i, j))) return false;
   if (!a.dynamic() && !b.dynamic()) return false;
-  return (a.settings.groups & b.settings.meets) != 0 && (b.settings.groups & a.settings.meets) != 0;
+  return (a.groups & b.meets) != 0 && (b.groups & a.meets) != 0;
 }
 
 // A mover that stands still is as good as fixed.
 bool idle(const BodyRecord& body) {
-  return body.asleep || body.settings.kind == MotionKind::fixed || (!body.dynamic() && body.heading == 0);
+  return body.asleep || body.kind == MotionKind::fixed || (!body.dynamic() && body.heading == 0);
 }
 
 bool swept(const BodyRecord& a, const BodyRecord& b, int substeps) {
@@ -36,18 +38,23 @@ constexpr double least_reach = 0.005;  // m
 // Points of two ticks nearer than this share of the smaller body's radius are the same point.
 constexpr double same_point = 0.1;
 
-// Gives the row the impulse of the old point that it goes on from: the nearest one in A's own frame.
-// (Features would not do: a corner just on the other shape's edge changes its feature without moving.)
-void carry_over(const std::array<ContactRow, 4>& old_rows, int count, double tolerance, ContactRow& row) {
+// Gives the row the impulse and the name of the old point that it goes on from: the nearest one in A's own frame. A
+// name that went to another row is taken off the old point. (Features would not do: a corner just on the other shape's
+// edge changes its feature without moving.)
+void carry_over(std::array<ContactRow, 4>& old_rows, int count, double tolerance, ContactRow& row) {
+  ContactRow* from = nullptr;
   double nearest = tolerance;
   for (int k = 0; k < count; ++k) {
-    const ContactRow& old = old_rows[static_cast<std::size_t>(k)];
-    const double distance = (old.local_a - row.local_a).norm();
+    ContactRow& old = old_rows[static_cast<std::size_t>(k)];
+    const double distance = (old.local_a - row.local_a).cast<double>().norm();
     if (distance > nearest) continue;
     nearest = distance;
-    row.impulse = old.impulse;
-    row.total = old.total;
+    from = &old;
   }
+  if (!from) return;
+  row.impulse = from->impulse;
+  row.total = from->total;
+  row.number = std::exchange(from->number, 0);
 }
 
 Pair& add_pair(WorldState& state, const PairKey& key) {
@@ -56,6 +63,7 @@ Pair& add_pair(WorldState& state, const PairKey& key) {
   std::uint32_t index;
   if (state.unused_pairs.empty()) {
     index = static_cast<std::uint32_t>(state.pairs.size());
+    make_room(state.pairs);
     state.pairs.emplace_back();
   } else {
     index = state.unused_pairs.back();
@@ -81,13 +89,34 @@ bool several_parts(const BodyRecord& record) {
   return is_composite(record.settings.shape);
 }
 
-void came_near(WorldState& state, std::uint32_t i, std::uint32_t j) {
-  const std::uint32_t a = std::min(i, j), b = std::max(i, j);
-  if (!can_meet(state, a, b)) return;
-  if (!several_parts(state.records[a]) && !several_parts(state.records[b]))
-    add_pair(state, {a, b, 0, 0});
-  else if (state.near_of.insert(unordered_key(a, b)).second)
-    state.near.push_back({a, b});
+bool known_near(const WorldState& state, const NearBodies& bodies) {
+  if (bodies.a + 1 >= state.near_first.size()) return false;
+  const auto at = [&](std::uint32_t i) { return state.near.begin() + static_cast<std::ptrdiff_t>(i); };
+  return std::binary_search(at(state.near_first[bodies.a]), at(state.near_first[bodies.a + 1]), bodies);
+}
+
+// Those that came near in this tick go where they belong in the list.
+void take_in_near(WorldState& state) {
+  std::vector<NearBodies>& fresh = state.met.front();
+  for (std::size_t i = 1; i < state.met.size(); ++i)
+    fresh.insert(fresh.end(), state.met[i].begin(), state.met[i].end());
+  std::sort(fresh.begin(), fresh.end());
+  fresh.erase(std::unique(fresh.begin(), fresh.end()), fresh.end());
+  // From the back, so that nothing is moved twice.
+  std::size_t from = state.near.size(), to = from + fresh.size();
+  if (to > state.near.capacity()) state.near.reserve(to + to / 8);
+  state.near.resize(to);
+  for (; !fresh.empty(); --to) {
+    const bool old_is_later = from > 0 && fresh.back() < state.near[from - 1];
+    state.near[to - 1] = old_is_later ? state.near[--from] : fresh.back();
+    if (!old_is_later) fresh.pop_back();
+  }
+}
+
+void find_firsts(WorldState& state) {
+  state.near_first.assign(state.records.size() + 1, 0);
+  for (const NearBodies& near : state.near) ++state.near_first[near.a + 1];
+  for (std::size_t i = 1; i < state.near_first.size(); ++i) state.near_first[i] += state.near_first[i - 1];
 }
 
 bool boxes_overlap(const WorldState& state, std::uint32_t a, std::uint32_t b) {
@@ -98,38 +127,67 @@ Bounds grown_bounds(const BodyRecord& record, const Part& part, const Pose& pose
   return shape_bounds(part.shape, pose * part.pose).grown(record.heading + 0.01);
 }
 
-// Bodies of several parts: which part is near which.
-void update_parts(WorldState& state) {
-  if (state.near.empty()) return;
-  for (Pair& pair : state.pairs)
-    if (several_parts(state.records[pair.a]) || several_parts(state.records[pair.b])) pair.seen = false;
+// Which of the near bodies may meet in this tick. Boxes can only have come apart where one of them was moved.
+void look_at_near(WorldState& state) {
+  constexpr std::size_t worth_sharing = 1000;
+  state.nearness.resize(state.near.size());
+  state.team->run_if_worth(state.near.size(), worth_sharing, [&](int worker) {
+    const Team::Share mine = state.team->share(state.near.size(), worker);
+    for (std::size_t i = mine.first; i < mine.last; ++i) {
+      if (i + 8 < mine.last) __builtin_prefetch(&state.records[state.near[i + 8].b]);
+      const NearBodies near = state.near[i];
+      const BodyRecord &a = state.records[near.a], &b = state.records[near.b];
+      Nearness& found = state.nearness[i];
+      if (!a.alive || !b.alive || !can_meet(state, near.a, near.b))
+        found = Nearness::gone;
+      else if (a.bounds.overlaps(b.bounds))
+        found = Nearness::meeting;
+      else
+        found = (a.moved || b.moved) && !boxes_overlap(state, near.a, near.b) ? Nearness::gone : Nearness::apart;
+    }
+  });
+}
+
+// Pairs for what may meet; of bodies of several parts, for the parts that are near each other.
+void update_near(WorldState& state) {
+  look_at_near(state);
+  state.seen.assign(state.pairs.size(), 0);
+  const auto saw = [&](const Pair& pair) {
+    const auto index = static_cast<std::size_t>(&pair - state.pairs.data());
+    if (index >= state.seen.size()) state.seen.resize(state.pairs.size(), 0);
+    state.seen[index] = 1;
+  };
   std::vector<std::uint32_t> parts_a, parts_b;
   std::size_t kept = 0;
-  for (const NearBodies near : state.near) {
+  for (std::size_t i = 0; i < state.near.size(); ++i) {
+    NearBodies near = state.near[i];
+    if (state.nearness[i] == Nearness::gone) continue;
     const BodyRecord &ra = state.records[near.a], &rb = state.records[near.b];
-    const bool gone =
-        !ra.alive || !rb.alive || !can_meet(state, near.a, near.b) || !boxes_overlap(state, near.a, near.b);
-    if (gone) {
-      state.near_of.erase(unordered_key(near.a, near.b));
-      continue;
-    }
-    state.near[kept++] = near;
-    const Pose pose_a = shape_pose(ra, state.motions[near.a]), pose_b = shape_pose(rb, state.motions[near.b]);
-    const auto in_frame = [](const Bounds& box, const Pose& pose) {
-      const Pose back{pose.orientation.conjugate() * -pose.position, pose.orientation.conjugate()};
-      return box.turned(back);
-    };
-    parts_a.clear();
-    parts_near(ra.settings.shape, in_frame(state.broad_phase.padded(rb.leaf), pose_a), parts_a);
-    for (const std::uint32_t part_a : parts_a) {
-      const Bounds box = grown_bounds(ra, part_of(ra.settings.shape, part_a), pose_a);
-      parts_b.clear();
-      parts_near(rb.settings.shape, in_frame(box, pose_b), parts_b);
-      for (const std::uint32_t part_b : parts_b) {
-        if (!box.overlaps(grown_bounds(rb, part_of(rb.settings.shape, part_b), pose_b))) continue;
-        add_pair(state, {near.a, near.b, part_a, part_b}).seen = true;
+    if (state.nearness[i] == Nearness::apart) {
+      near.pair = NearBodies::no_pair;
+    } else if (!several_parts(ra) && !several_parts(rb)) {
+      if (near.pair == NearBodies::no_pair)
+        near.pair = static_cast<std::uint32_t>(&add_pair(state, {near.a, near.b, 0, 0}) - state.pairs.data());
+      saw(state.pairs[near.pair]);
+    } else {
+      const Pose pose_a = shape_pose(ra, state.motions[near.a]), pose_b = shape_pose(rb, state.motions[near.b]);
+      const auto in_frame = [](const Bounds& box, const Pose& pose) {
+        const Pose back{pose.orientation.conjugate() * -pose.position, pose.orientation.conjugate()};
+        return box.turned(back);
+      };
+      parts_a.clear();
+      parts_near(ra.settings.shape, in_frame(state.broad_phase.padded(rb.leaf), pose_a), parts_a);
+      for (const std::uint32_t part_a : parts_a) {
+        const Bounds box = grown_bounds(ra, part_of(ra.settings.shape, part_a), pose_a);
+        parts_b.clear();
+        parts_near(rb.settings.shape, in_frame(box, pose_b), parts_b);
+        for (const std::uint32_t part_b : parts_b) {
+          if (!box.overlaps(grown_bounds(rb, part_of(rb.settings.shape, part_b), pose_b))) continue;
+          saw(add_pair(state, {near.a, near.b, part_a, part_b}));
+        }
       }
     }
+    state.near[kept++] = near;
   }
   state.near.resize(kept);
 }
@@ -142,14 +200,14 @@ struct PlacedPart {
       return;
     }
     part = part_of(record.settings.shape, index);
-    shape = &part.shape;
-    pose = pose * part.pose;
+    shape = &part->shape;
+    pose = pose * part->pose;
   }
   PlacedPart(const PlacedPart&) = delete;
   PlacedPart& operator=(const PlacedPart&) = delete;
   ~PlacedPart() = default;
 
-  Part part;
+  std::optional<Part> part;
   const Shape* shape = nullptr;
   Pose pose;
 };
@@ -172,58 +230,74 @@ Pose shape_pose(const BodyRecord& record, const Motion& motion) {
   return {motion.centre - motion.orientation * record.mass.centre, motion.orientation};
 }
 
-void set_manifold(const WorldState& state, Pair& pair, const Manifold& m) {
+namespace {
+
+// What takes arms and gaps at the bodies' present poses back to those of the tick's start.
+struct WayBack {
+  WayBack(const Motion& now, const Motion& start)
+      : turn((start.orientation * now.orientation.conjugate()).toRotationMatrix()), drift(now.centre - start.centre) {}
+  Mat3 turn;
+  Vec3 drift;  // m
+};
+
+void set_manifold(const WorldState& state, Pair& pair, const Manifold& m, const WayBack* back_a,
+                  const WayBack* back_b) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   const Motion &ma = state.motions[pair.a], &mb = state.motions[pair.b];
-  const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-  const Mat3 back_a = (a0.orientation * ma.orientation.conjugate()).toRotationMatrix();
-  const Mat3 back_b = (b0.orientation * mb.orientation.conjugate()).toRotationMatrix();
   const Mat3 to_local = ma.orientation.toRotationMatrix().transpose();
-  const Vec3 drift = (mb.centre - b0.centre) - (ma.centre - a0.centre);
-  const std::array<ContactRow, 4> old_rows = pair.rows;
+  std::array<ContactRow, 4> old_rows = pair.rows;
   const int old_count = pair.count;
   const double tolerance = same_point * std::min(ra.radius, rb.radius);
   pair.count = m.count;
+  pair.between = ma.centre - mb.centre;
+  if (back_a) pair.between -= back_a->drift - back_b->drift;
   for (int i = 0; i < m.count; ++i) {
     const ContactPoint& point = m.points[static_cast<std::size_t>(i)];
     ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
     row = ContactRow{};
-    const Vec3 now_a = point.point - ma.centre, now_b = point.point - mb.centre;
-    row.arm_a = back_a * now_a;
-    row.arm_b = back_b * now_b;
-    row.local_a = to_local * now_a;
-    row.gap = point.separation - m.normal.dot(drift + (now_b - row.arm_b) - (now_a - row.arm_a));
+    row.arm_a = point.point - ma.centre;
+    row.local_a = (to_local * row.arm_a).cast<float>();
+    row.gap = point.separation;
+    if (back_a) {
+      const Vec3 arm_b = point.point - mb.centre;
+      const Vec3 then_a = back_a->turn * row.arm_a, then_b = back_b->turn * arm_b;
+      row.gap -= m.normal.dot(back_b->drift - back_a->drift + (arm_b - then_b) - (row.arm_a - then_a));
+      row.arm_a = then_a;
+      row.aside = (then_b - then_a - pair.between).cast<float>();
+    }
     carry_over(old_rows, old_count, tolerance, row);
+    if (row.number == 0) row.number = ++pair.numbers;
   }
   if (m.count == 0) {
     pair.friction = FrictionRow{};
     return;
   }
   // The tangents turn with the normal: carry the friction over as a vector.
-  FrictionRow& friction = pair.friction;
-  const auto carried = [&](const std::array<double, 2>& old, const std::array<Vec3, 2>& tangents) {
-    const Vec3 v = pair.tangents[0] * old[0] + pair.tangents[1] * old[1];
-    return std::array<double, 2>{v.dot(tangents[0]), v.dot(tangents[1])};
-  };
-  const std::array<Vec3, 2> tangents{any_perpendicular(m.normal), m.normal.cross(any_perpendicular(m.normal))};
-  friction.slide = carried(friction.slide, tangents);
-  friction.roll = carried(friction.roll, tangents);
-  friction.slide_total = carried(friction.slide_total, tangents);
+  const std::array<Vec3, 2> old_tangents = pair.tangents();
   pair.normal = m.normal;
-  pair.tangents = tangents;
-  friction.arm_a.setZero();
-  friction.arm_b.setZero();
-  const double share = 1.0 / m.count;
-  for (int i = 0; i < m.count; ++i) {
-    friction.arm_a += share * pair.rows[static_cast<std::size_t>(i)].arm_a;
-    friction.arm_b += share * pair.rows[static_cast<std::size_t>(i)].arm_b;
+  const std::array<Vec3, 2> tangents = pair.tangents();
+  for (std::array<double, 2>* each : {&pair.friction.slide, &pair.friction.roll, &pair.friction.slide_total}) {
+    const Vec3 carried = old_tangents[0] * (*each)[0] + old_tangents[1] * (*each)[1];
+    *each = {carried.dot(tangents[0]), carried.dot(tangents[1])};
   }
-  friction.lever = 0;
-  for (int i = 0; i < m.count; ++i)
-    friction.lever += share * (pair.rows[static_cast<std::size_t>(i)].arm_a - friction.arm_a).norm();
-  const double arm_a = ra.dynamic() ? std::abs(friction.arm_a.dot(m.normal)) : 0;
-  const double arm_b = rb.dynamic() ? std::abs(friction.arm_b.dot(m.normal)) : 0;
-  friction.roll_arm = std::max(arm_a, arm_b);
+}
+
+}  // namespace
+
+FrictionPlace::FrictionPlace(const Pair& pair) {
+  const double share = 1.0 / std::max(pair.count, 1);
+  const auto count = static_cast<std::size_t>(pair.count);
+  for (std::size_t i = 0; i < count; ++i) {
+    arm_a += share * pair.rows[i].arm_a;
+    arm_b += share * pair.arm_b(pair.rows[i]);
+  }
+  for (std::size_t i = 0; i < count; ++i) lever += share * (pair.rows[i].arm_a - arm_a).norm();
+}
+
+void set_manifold_on_the_way(const WorldState& state, Pair& pair, const Manifold& m) {
+  const WayBack back_a(state.motions[pair.a], state.at_start[pair.a]);
+  const WayBack back_b(state.motions[pair.b], state.at_start[pair.b]);
+  set_manifold(state, pair, m, &back_a, &back_b);
 }
 
 namespace {
@@ -242,6 +316,31 @@ void list_pairs(WorldState& state) {
   state.listed.insert(state.listed.end(), state.fresh.begin(), state.fresh.end());
   std::inplace_merge(state.listed.begin(), state.listed.begin() + middle, state.listed.end(), by_key);
   state.fresh.clear();
+}
+
+// Puts the pairs in memory in the order in which every walk goes through them.
+void line_up_pairs(WorldState& state) {
+  constexpr std::size_t worth = 500;       // pairs
+  constexpr std::size_t most_strayed = 4;  // of which one may be out of its place
+  const std::size_t count = state.listed.size();
+  if (count < worth || !state.fresh.empty()) return;
+  std::size_t strayed = 0;
+  for (std::size_t i = 1; i < count; ++i) strayed += state.listed[i] < state.listed[i - 1] ? 1 : 0;
+  strayed += state.pairs.size() - count;
+  if (strayed * most_strayed < count) return;
+  std::vector<Pair> lined;
+  lined.reserve(state.pairs.size());
+  std::vector<std::uint32_t> new_places(state.pairs.size(), NearBodies::no_pair);
+  for (std::uint32_t i = 0; i < count; ++i) {
+    lined.push_back(state.pairs[state.listed[i]]);
+    state.pair_of[lined.back()] = i;
+    new_places[state.listed[i]] = i;
+    state.listed[i] = i;
+  }
+  for (NearBodies& near : state.near)
+    if (near.pair != NearBodies::no_pair) near.pair = new_places[near.pair];
+  state.pairs.swap(lined);
+  state.unused_pairs.clear();
 }
 
 }  // namespace
@@ -273,30 +372,41 @@ void update_pairs(WorldState& state) {
       if (!state.records[i].alive || !state.records[i].moved) continue;
       state.broad_phase.overlapping(state.broad_phase.padded(state.records[i].leaf), [&](std::uint32_t j) {
         // Where both moved, the lower one tells.
-        if (j != i && (i < j || !state.records[j].moved)) met.emplace_back(i, j);
+        const NearBodies bodies{.a = std::min(i, j), .b = std::max(i, j)};
+        if (j != i && (i < j || !state.records[j].moved) && !known_near(state, bodies) &&
+            can_meet(state, bodies.a, bodies.b))
+          met.push_back(bodies);
         return true;
       });
     }
   });
-  for (const auto& each : state.met)
-    for (const auto& [i, j] : each) came_near(state, i, j);
+  take_in_near(state);
+  update_near(state);
+  find_firsts(state);
   for (BodyRecord& record : state.records) record.moved = false;
-  update_parts(state);
+  // What still touched in the last tick stays for one more, to tell that it parted.
+  state.seen.resize(state.pairs.size(), 0);
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
-    Pair& pair = state.pairs[p];
-    if (!pair.alive || pair.touching) continue;
-    if (!pair.seen || !can_meet(state, pair.a, pair.b) || !boxes_overlap(state, pair.a, pair.b)) drop_pair(state, p);
+    if (state.seen[p] != 0 || !state.pairs[p].alive) continue;
+    if (state.pairs[p].touching)
+      state.pairs[p].apart = true;
+    else
+      drop_pair(state, p);
   }
   list_pairs(state);
+  line_up_pairs(state);
 }
 
 namespace {
 
-// Brings one pair's contact up to date; touches nothing else.
-void update_contact(const WorldState& state, Pair& pair) {
+// Brings one pair's contact up to date; touches nothing else. Returns what the solver must know of it: no points if it
+// is not to be solved.
+ActiveEnds update_contact(const WorldState& state, Pair& pair) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-  if (idle(ra) && idle(rb)) return;
-  const bool may_touch = pair.seen && ra.bounds.overlaps(rb.bounds) && can_meet(state, pair.a, pair.b);
+  ActiveEnds ends{.a = pair.a, .b = pair.b, .moves_a = ra.dynamic(), .moves_b = rb.dynamic()};
+  const bool near = !std::exchange(pair.apart, false);
+  if (idle(ra) && idle(rb)) return ends;
+  const bool may_touch = near && ra.bounds.overlaps(rb.bounds) && can_meet(state, pair.a, pair.b);
   const double reach = least_reach + ra.heading + rb.heading;
   const Manifold m =
       may_touch ? collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach) : Manifold{};
@@ -304,44 +414,67 @@ void update_contact(const WorldState& state, Pair& pair) {
   pair.closing_speed = 0;
   pair.passing = false;
   pair.fast = swept(ra, rb, state.settings.substeps);
-  if (m.count == 0 && pair.count == 0) return;
-  set_manifold(state, pair, m);
-  if (m.count == 0) return;
+  if (m.count == 0 && pair.count == 0) return ends;
+  set_manifold(state, pair, m, nullptr, nullptr);
+  if (m.count == 0) return ends;
   for (ContactRow& row : pair.rows) row.total = 0;
   pair.friction.slide_total = {};
   pair.surface = combine(ra.settings.surface, rb.settings.surface);
+  if (!ra.solid || !rb.solid) return ends;
+  double least = 1e30;
+  for (int i = 0; i < pair.count; ++i) least = std::min(least, pair.rows[static_cast<std::size_t>(i)].gap);
+  ends.points = static_cast<std::uint8_t>(pair.count);
+  ends.rolls = pair.surface.rolling_friction > 0;
+  ends.least_gap = static_cast<float>(least);
+  ends.fast = pair.fast;
+  return ends;
 }
 
 }  // namespace
 
 void update_contacts(WorldState& state) {
   constexpr std::size_t worth_sharing = 200;  // pairs
-  state.team->run_if_worth(state.listed.size(), worth_sharing, [&](int worker) {
-    // Worth of a pair differs much: deal them out in turns.
-    const auto step = static_cast<std::size_t>(state.listed.size() < worth_sharing ? 1 : state.team->workers());
-    for (std::size_t i = static_cast<std::size_t>(worker); i < state.listed.size(); i += step)
-      update_contact(state, state.pairs[state.listed[i]]);
+  const std::size_t count = state.listed.size();
+  state.listed_ends.resize(count);
+  state.team->run_if_worth(count, worth_sharing, [&](int worker) {
+    state.team->deal(count, worker, [&](std::size_t i) {
+      // The second bodies of the pairs to come lie anywhere: have them fetched.
+      if (i + 8 < count) {
+        const Pair& next = state.pairs[state.listed[i + 8]];
+        __builtin_prefetch(&state.records[next.b]);
+        __builtin_prefetch(&state.records[next.b].bounds);
+        __builtin_prefetch(&state.motions[next.b]);
+      }
+      state.listed_ends[i] = update_contact(state, state.pairs[state.listed[i]]);
+    });
   });
   state.active.clear();
   state.active_ends.clear();
-  for (const std::uint32_t p : state.listed) {
-    const Pair& pair = state.pairs[p];
-    const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-    if (pair.count > 0 && !(idle(ra) && idle(rb)) && ra.settings.solid && rb.settings.solid) {
-      double least = 1e30;
-      for (int i = 0; i < pair.count; ++i) least = std::min(least, pair.rows[static_cast<std::size_t>(i)].gap);
-      state.active.push_back(p);
-      state.active_ends.push_back({pair.a, pair.b, static_cast<float>(least), pair.fast});
-    }
+  for (std::size_t i = 0; i < count; ++i) {
+    if (state.listed_ends[i].points == 0) continue;
+    state.active.push_back(state.listed[i]);
+    state.active_ends.push_back(state.listed_ends[i]);
   }
 }
 
 void forget_pairs(WorldState& state, std::uint32_t body) {
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p)
     if (state.pairs[p].alive && (state.pairs[p].a == body || state.pairs[p].b == body)) drop_pair(state, p);
+  for (NearBodies& near : state.near)
+    if (near.a == body || near.b == body) near.pair = NearBodies::no_pair;
 }
 
 namespace {
+
+// Moves the points from `first` on, with their names, to `place` in front of them.
+void to_place(ContactEvent& event, std::size_t first, std::size_t place) {
+  const auto move = [&](auto& list) {
+    const auto begin = list.begin();
+    std::rotate(begin + static_cast<std::ptrdiff_t>(place), begin + static_cast<std::ptrdiff_t>(first), list.end());
+  };
+  move(event.points);
+  move(event.names);
+}
 
 // Adds what one pair of parts did to what its bodies report: the heaviest part says the normal and the surface.
 void add_to_event(const WorldState& state, const Pair& pair, ContactEvent& event, double& heaviest) {
@@ -350,15 +483,13 @@ void add_to_event(const WorldState& state, const Pair& pair, ContactEvent& event
   const std::size_t first = event.points.size();
   for (int i = 0; i < pair.count && pair.touching; ++i) {
     const ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-    if (!row.touches) continue;
+    if ((pair.touches >> i & 1) == 0) continue;
     impulse += row.total;
-    const Vec3 point = a0.centre + row.arm_a;
-    if (row.gap < deepest) {
-      deepest = row.gap;
-      event.points.insert(event.points.begin() + static_cast<std::ptrdiff_t>(first), point);
-    } else {
-      event.points.push_back(point);
-    }
+    event.points.push_back(a0.centre + row.arm_a);
+    event.names.push_back({pair.part_a, pair.part_b, row.number});
+    if (row.gap >= deepest) continue;
+    deepest = row.gap;
+    to_place(event, event.points.size() - 1, first);
   }
   event.normal_impulse += impulse;
   event.friction_impulse += std::hypot(pair.friction.slide_total[0], pair.friction.slide_total[1]);
@@ -371,13 +502,36 @@ void add_to_event(const WorldState& state, const Pair& pair, ContactEvent& event
   event.part_a = pair.part_a;
   event.part_b = pair.part_b;
   // Its points go first.
-  std::rotate(event.points.begin(), event.points.begin() + static_cast<std::ptrdiff_t>(first), event.points.end());
+  to_place(event, first, 0);
+}
+
+// Which listed pairs touch, and which of them there is something to tell of.
+void find_touching(WorldState& state) {
+  constexpr double touch_gap = 1e-6;
+  constexpr std::size_t worth_sharing = 400;  // pairs
+  state.told.resize(state.listed.size());
+  state.team->each(state.listed.size(), worth_sharing, [&](std::size_t i) {
+    Pair& pair = state.pairs[state.listed[i]];
+    state.told[i] = 0;
+    if (pair.count == 0 && !pair.was_touching && !pair.touching) return;
+    if (idle(state.records[pair.a]) && idle(state.records[pair.b])) return;
+    const Vec3 drift = (state.motions[pair.b].centre - state.at_start[pair.b].centre) -
+                       (state.motions[pair.a].centre - state.at_start[pair.a].centre);
+    unsigned touches = 0;
+    for (int k = 0; k < pair.count; ++k) {
+      const ContactRow& row = pair.rows[static_cast<std::size_t>(k)];
+      if (row.total > 0 || row.gap + pair.normal.dot(drift) <= touch_gap) touches |= 1U << k;
+    }
+    pair.touches = static_cast<std::uint8_t>(touches);
+    pair.touching = touches != 0;
+    state.told[i] = pair.touching || pair.was_touching ? 1 : 0;
+  });
 }
 
 }  // namespace
 
 void report_contacts(WorldState& state) {
-  constexpr double touch_gap = 1e-6;
+  find_touching(state);
   state.contact_count = 0;
   for (BodyRecord& record : state.records)
     if (!record.asleep) record.touching = false;
@@ -390,30 +544,27 @@ void report_contacts(WorldState& state) {
                                                                    : ContactPhase::touch;
   };
   BodyHandle last_a, last_b;
-  for (const std::uint32_t p : state.listed) {
-    Pair& pair = state.pairs[p];
+  for (std::size_t i = 0; i < state.listed.size(); ++i) {
+    if (state.told[i] == 0) continue;
+    const Pair& pair = state.pairs[state.listed[i]];
     BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-    if (idle(ra) && idle(rb)) continue;
-    const Vec3 drift = (state.motions[pair.b].centre - state.at_start[pair.b].centre) -
-                       (state.motions[pair.a].centre - state.at_start[pair.a].centre);
-    pair.touching = false;
-    for (int i = 0; i < pair.count; ++i) {
-      ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
-      row.touches = row.total > 0 || row.gap + pair.normal.dot(drift) <= touch_gap;
-      pair.touching = pair.touching || row.touches;
-    }
-    if (pair.touching && ra.settings.solid && rb.settings.solid) ra.touching = rb.touching = true;
-    if (!pair.touching && !pair.was_touching) continue;
+    if (pair.touching && ra.solid && rb.solid) ra.touching = rb.touching = true;
     const BodyHandle a{pair.a, ra.generation}, b{pair.b, rb.generation};
     if (a != last_a || b != last_b) {
       settle_phase();
-      if (state.contacts.size() == state.contact_count) state.contacts.emplace_back();
+      if (state.contacts.size() == state.contact_count) {
+        make_room(state.contacts);
+        state.contacts.emplace_back();
+      }
       ContactEvent& fresh = state.contacts[state.contact_count++];
-      // Whatever room its list of points has stays.
+      // Whatever room its lists have stays.
       std::vector<Vec3> points = std::move(fresh.points);
+      std::vector<PointName> names = std::move(fresh.names);
       points.clear();
+      names.clear();
       fresh = ContactEvent{};
       fresh.points = std::move(points);
+      fresh.names = std::move(names);
       fresh.a = last_a = a;
       fresh.b = last_b = b;
       heaviest = -1;

@@ -12,8 +12,9 @@ void update_pairs(WorldState& state);
 /// to be solved in state.active, in order of body indices.
 void update_contacts(WorldState& state);
 
-/// Puts a manifold, found at the bodies' present poses, into the pair: arms and gaps are told back to the tick's start.
-void set_manifold(const WorldState& state, Pair& pair, const Manifold& manifold);
+/// Puts a manifold, found at the bodies' present poses within the tick, into the pair: arms and gaps are told back to
+/// the tick's start.
+void set_manifold_on_the_way(const WorldState& state, Pair& pair, const Manifold& manifold);
 
 /// The manifold of the pair's parts with their bodies at these motions, and how far apart the parts are.
 Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b, double reach);

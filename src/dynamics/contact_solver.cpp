@@ -1,6 +1,8 @@
 // Colouring, packing and passes of the contact solver.
 #include "dynamics/contact_solver.h"
 
+#include <cassert>
+
 #include "dynamics/contact_system.h"
 #include "dynamics/team.h"
 
@@ -28,7 +30,7 @@ constexpr double no_point = 1e30;
 
 std::size_t count_points(const WorldState& state) {
   std::size_t points = 0;
-  for (const std::uint32_t p : state.active) points += static_cast<std::size_t>(state.pairs[p].count);
+  for (const ActiveEnds& ends : state.active_ends) points += ends.points;
   return points;
 }
 
@@ -38,23 +40,21 @@ void colour_pairs(const WorldState& state, ContactSystem& sys) {
   sys.taken.assign(state.records.size(), 0);
   sys.colour_of.resize(state.active.size());
   for (std::size_t i = 0; i < state.active.size(); ++i) {
-    const Pair& pair = state.pairs[state.active[i]];
-    const bool a = state.records[pair.a].dynamic(), b = state.records[pair.b].dynamic();
-    const std::uint64_t taken = (a ? sys.taken[pair.a] : 0) | (b ? sys.taken[pair.b] : 0);
+    const ActiveEnds& ends = state.active_ends[i];
+    const bool a = ends.moves_a, b = ends.moves_b;
+    const std::uint64_t taken = (a ? sys.taken[ends.a] : 0) | (b ? sys.taken[ends.b] : 0);
     const auto colour = static_cast<std::uint32_t>(std::countr_one(taken));
     sys.colour_of[i] = colour;
     if (colour >= most_colours) continue;
-    if (a) sys.taken[pair.a] |= 1ULL << colour;
-    if (b) sys.taken[pair.b] |= 1ULL << colour;
+    if (a) sys.taken[ends.a] |= 1ULL << colour;
+    if (b) sys.taken[ends.b] |= 1ULL << colour;
   }
 }
 
 // Orders the active pairs by colour, then those with more points first, so that blocks are even.
 void order_pairs(const WorldState& state, ContactSystem& sys) {
   std::array<std::uint32_t, (most_colours + 1) * 4 + 1> first{};
-  const auto bin = [&](std::size_t i) {
-    return sys.colour_of[i] * 4 + static_cast<std::uint32_t>(4 - state.pairs[state.active[i]].count);
-  };
+  const auto bin = [&](std::size_t i) { return sys.colour_of[i] * 4 + (4U - state.active_ends[i].points); };
   for (std::size_t i = 0; i < state.active.size(); ++i) ++first[bin(i) + 1];
   for (std::size_t b = 1; b < first.size(); ++b) first[b] += first[b - 1];
   sys.order.resize(state.active.size());
@@ -66,10 +66,13 @@ void set(Vectors8<T>& to, std::size_t lane, const Vec3& v) {
   for (std::size_t k = 0; k < 3; ++k) to[k][lane] = static_cast<T>(v[static_cast<Eigen::Index>(k)]);
 }
 
+// Puts the pair into its lane, over whatever was there.
 template <class T>
 void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
   ContactBlock<T>& block = all.blocks[pair.block];
   const std::size_t lane = pair.lane;
+  // All that the passes index with.
+  assert(lane < lanes && pair.a + 1 < all.motions.size() && pair.b + 1 < all.motions.size());
   block.active[lane] = pair.passing ? 0 : 1;
   block.moves_a[lane] = state.records[pair.a].dynamic();
   block.moves_b[lane] = state.records[pair.b].dynamic();
@@ -77,31 +80,36 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
   block.b[lane] = static_cast<typename ContactBlock<T>::Index>(pair.b);
   block.count = std::max(block.count, pair.count);
   set(block.normal, lane, pair.normal);
-  set(block.tangent, lane, pair.tangents[0]);
+  set(block.tangent, lane, pair.tangents()[0]);
   const FrictionRow& f = pair.friction;
-  set(block.arm_a, lane, f.arm_a);
-  set(block.arm_b, lane, f.arm_b);
+  const FrictionPlace place(pair);
+  set(block.arm_a, lane, place.arm_a);
+  set(block.arm_b, lane, place.arm_b);
   for (std::size_t t = 0; t < 2; ++t) {
     block.slide[t][lane] = static_cast<T>(f.slide[t]);
     block.slide_total[t][lane] = 0;
   }
   block.twist[lane] = static_cast<T>(f.twist);
-  block.twist_lever[lane] = static_cast<T>(f.lever);
+  block.twist_lever[lane] = static_cast<T>(place.lever);
   block.static_friction[lane] = static_cast<T>(pair.surface.static_friction);
   block.dynamic_friction[lane] = static_cast<T>(pair.surface.dynamic_friction);
   for (std::size_t i = 0; i < 4; ++i) {
     BlockPoint<T>& p = block.points[i];
     const ContactRow& row = pair.rows[i];
     const bool there = i < static_cast<std::size_t>(pair.count);
-    set(p.arm_a, lane, row.arm_a);
-    set(p.arm_b, lane, row.arm_b);
     p.gap[lane] = static_cast<T>(there ? row.gap : no_point);
     p.impulse[lane] = static_cast<T>(there ? row.impulse : 0);
     p.total[lane] = 0;
+    if (!there) continue;
+    set(p.arm_a, lane, row.arm_a);
+    set(p.arm_b, lane, pair.arm_b(row));
   }
   if (block.roll < 0) return;
   BlockRoll<T>& roll = all.rolls[static_cast<std::size_t>(block.roll)];
-  roll.share[lane] = static_cast<T>(pair.surface.rolling_friction * f.roll_arm);
+  // From the contact to the centre that rolls.
+  const double arm_a = block.moves_a[lane] != 0 ? std::abs(place.arm_a.dot(pair.normal)) : 0;
+  const double arm_b = block.moves_b[lane] != 0 ? std::abs(place.arm_b.dot(pair.normal)) : 0;
+  roll.share[lane] = static_cast<T>(pair.surface.rolling_friction * std::max(arm_a, arm_b));
   for (std::size_t t = 0; t < 2; ++t) roll.impulse[t][lane] = static_cast<T>(f.roll[t]);
 }
 
@@ -136,14 +144,10 @@ void load_frame(const WorldState& state, std::uint32_t i, BodyFrameLane<T>& fram
   for (std::size_t k = 0; k < 6; ++k) frame.inverse_inertia[k] = static_cast<T>(parts[k]);
 }
 
-bool moves(const BodyRecord& record) {
-  return record.alive && !record.asleep && record.settings.kind != MotionKind::fixed;
-}
-
 // Where the body has gone since the tick's start.
 template <class T>
 void load_shift(const WorldState& state, std::uint32_t i, BodyFrameLane<T>& frame) {
-  if (!moves(state.records[i])) return;
+  if (state.moving[i] == 0) return;
   const Motion &m = state.motions[i], &start = state.at_start[i];
   const Mat3 turn = (m.orientation * start.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
   for (std::size_t k = 0; k < 3; ++k) {
@@ -190,13 +194,16 @@ void lay_blocks(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
     const auto first = static_cast<std::uint32_t>(blocks);
     while (end < sys.order.size() && sys.colour_of[sys.order[end]] == colour) {
       const std::size_t begin = end;
-      if (all.blocks.size() <= blocks) all.blocks.emplace_back();
+      if (all.blocks.size() <= blocks) {
+        make_room(all.blocks);
+        all.blocks.emplace_back();
+      }
       all.blocks[blocks].roll = -1;
       for (; end < std::min(begin + most, sys.order.size()) && sys.colour_of[sys.order[end]] == colour; ++end) {
-        Pair& pair = state.pairs[state.active[sys.order[end]]];
-        pair.block = static_cast<std::uint32_t>(blocks);
-        pair.lane = static_cast<std::uint32_t>(end - begin);
-        if (pair.surface.rolling_friction > 0 && all.blocks[blocks].roll < 0) {
+        ActiveEnds& ends = state.active_ends[sys.order[end]];
+        ends.block = static_cast<std::uint32_t>(blocks);
+        ends.lane = static_cast<std::uint8_t>(end - begin);
+        if (ends.rolls && all.blocks[blocks].roll < 0) {
           all.blocks[blocks].roll = static_cast<std::int32_t>(all.rolls.size());
           all.rolls.emplace_back();
         }
@@ -223,6 +230,15 @@ void empty_lanes(ContactBlock<T>& block, std::uint32_t nobody) {
   for (BlockPoint<T>& p : block.points) p.gap.fill(static_cast<T>(no_point));
 }
 
+// The pairs of a block lie anywhere in memory: they are asked for some time before they are packed.
+constexpr std::size_t pairs_ahead = 6;
+
+void fetch_ahead(const Pair& pair) {
+  constexpr std::size_t line = 64;  // bytes
+  const char* first = reinterpret_cast<const char*>(&pair);
+  for (std::size_t at = 0; at < sizeof(Pair); at += line) __builtin_prefetch(first + at);
+}
+
 template <class T>
 void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
   lay_blocks(state, sys, all);
@@ -238,17 +254,27 @@ void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
       load_frame(state, static_cast<std::uint32_t>(i), all.frames[i]);
       load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
     }
-    part = team.share(all.blocks.size(), worker);
-    for (std::size_t i = part.first; i < part.last; ++i) empty_lanes(all.blocks[i], bodies);
     team.wait();
-    // Each worker packs the pairs of its own blocks; these lie side by side in the order.
-    const auto block_of = [&](std::uint32_t i) { return state.pairs[state.active[i]].block; };
-    const auto from = std::lower_bound(sys.order.begin(), sys.order.end(), part.first,
-                                       [&](std::uint32_t i, std::size_t b) { return block_of(i) < b; });
-    for (auto i = from; i != sys.order.end() && block_of(*i) < part.last; ++i)
-      pack(state, state.pairs[state.active[*i]], all);
-    prepare_blocks(all.blocks.data() + part.first, part.last - part.first, all.rolls.data(), all.motions.data(),
-                   all.frames.data());
+    // Each worker packs the pairs of its own blocks; these lie side by side in the order. Block by block: what was
+    // written is still near when it is read.
+    part = team.share(all.blocks.size(), worker);
+    auto next = static_cast<std::size_t>(
+        std::lower_bound(sys.order.begin(), sys.order.end(), part.first,
+                         [&](std::uint32_t i, std::size_t b) { return state.active_ends[i].block < b; }) -
+        sys.order.begin());
+    for (std::size_t b = part.first; b < part.last; ++b) {
+      empty_lanes(all.blocks[b], bodies);
+      for (; next < sys.order.size() && state.active_ends[sys.order[next]].block == b; ++next) {
+        if (next + pairs_ahead < sys.order.size())
+          fetch_ahead(state.pairs[state.active[sys.order[next + pairs_ahead]]]);
+        const ActiveEnds& ends = state.active_ends[sys.order[next]];
+        Pair& pair = state.pairs[state.active[sys.order[next]]];
+        pair.block = ends.block;
+        pair.lane = ends.lane;
+        pack(state, pair, all);
+      }
+      prepare_blocks(&all.blocks[b], 1, all.rolls.data(), all.motions.data(), all.frames.data());
+    }
   });
 }
 
@@ -270,16 +296,11 @@ void solve(WorldState& state, const ContactSystem& sys, ContactBlocks<T>& all, d
     Team& team = *state.team;
     const Team::Share mine = team.share(bodies, worker);
     for (std::size_t i = mine.first; i < mine.last; ++i) {
-      if (!moves(state.records[i])) continue;
+      if (state.moving[i] == 0) continue;
       load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
       if (kind != PassKind::push_on) load_shift(state, static_cast<std::uint32_t>(i), all.frames[i]);
     }
     team.wait();
-    if (kind != PassKind::push_on) {
-      const Team::Share blocks = team.share(all.blocks.size(), worker);
-      place_blocks(all.blocks.data() + blocks.first, blocks.last - blocks.first, all.frames.data());
-      team.wait();
-    }
     const auto through_colours = [&](const auto& kernel) {
       for (const Colour& colour : sys.colours) {
         const Team::Share part = team.share(colour.count, worker);
@@ -288,18 +309,19 @@ void solve(WorldState& state, const ContactSystem& sys, ContactBlocks<T>& all, d
       }
     };
     if (kind == PassKind::push_first)
-      through_colours([&](const ContactBlock<T>* first, std::size_t count) {
-        warm_start_blocks(first, count, all.rolls.data(), all.motions.data());
+      through_colours([&](ContactBlock<T>* first, std::size_t count) {
+        warm_start_blocks(first, count, all.rolls.data(), all.motions.data(), all.frames.data());
       });
     for (int pass = 0; pass < passes; ++pass) {
       PassNumbers<T> now = numbers;
+      now.place = kind == PassKind::relax && pass == 0;
       now.sum = last && pass + 1 == passes;
       through_colours([&](ContactBlock<T>* first, std::size_t count) {
-        solve_blocks(first, count, all.rolls.data(), all.motions.data(), now);
+        solve_blocks(first, count, all.rolls.data(), all.motions.data(), all.frames.data(), now);
       });
     }
     for (std::size_t i = mine.first; i < mine.last; ++i)
-      if (moves(state.records[i]) && state.records[i].dynamic())
+      if (state.moving[i] != 0 && state.records[i].dynamic())
         store_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
   });
 }
@@ -307,12 +329,9 @@ void solve(WorldState& state, const ContactSystem& sys, ContactBlocks<T>& all, d
 template <class T>
 void send(const WorldState& state, Pair& pair, ContactBlocks<T>& all) {
   pack(state, pair, all);
-  // The speeds of the tick's start are what closing speed is measured with; a hit has put in its own.
-  for (const std::uint32_t body : {pair.a, pair.b}) load_motion(state, body, all.motions[body]);
-  ContactBlock<T>& block = all.blocks[pair.block];
-  const Lanes8<T> before = block.closing_speed;
-  prepare_blocks(&block, 1, all.rolls.data(), all.motions.data(), all.frames.data());
-  block.closing_speed = before;
+  // Closing speeds stay those of the tick's start; a hit has put in its own. And the block's other pairs may be struck
+  // at this very moment: how their bodies move must not be looked at.
+  prepare_blocks<T>(&all.blocks[pair.block], 1, all.rolls.data(), nullptr, all.frames.data());
 }
 
 template <class T>
@@ -335,13 +354,6 @@ void with_blocks(ContactSystem& sys, const F& f) {
 
 }  // namespace
 
-double effective_mass(const Motion& a, const Motion& b, const Vec3& arm_a, const Vec3& arm_b, const Vec3& direction) {
-  const Vec3 turn_a = arm_a.cross(direction), turn_b = arm_b.cross(direction);
-  const double k = direction.cwiseAbs2().dot(a.inverse_mass + b.inverse_mass) + turn_a.dot(a.inverse_inertia * turn_a) +
-                   turn_b.dot(b.inverse_inertia * turn_b);
-  return k > 0 ? 1 / k : 0;
-}
-
 void begin_contacts(WorldState& state) {
   ContactSystem& sys = *state.contact_scratch;
   colour_pairs(state, sys);
@@ -360,6 +372,36 @@ void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int 
   with_blocks(sys, [&](auto& all) { solve(state, sys, all, h, kind, passes, of, last); });
 }
 
+void look_for_closing(WorldState& state, double h) {
+  if (state.active.empty()) return;
+  const double dt = state.tick_length();
+  with_blocks(*state.contact_scratch, [&](auto& all) {
+    using T = std::decay_t<decltype(all.motions[0].margin)>;
+    all.closing.resize(all.blocks.size());
+    on_team(state, [&](int worker) {
+      Team& team = *state.team;
+      const Team::Share mine = team.share(state.records.size(), worker);
+      for (std::size_t i = mine.first; i < mine.last; ++i) {
+        if (state.moving[i] == 0) continue;
+        load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
+        // The planes are those of the tick's start: its points have turned since by the spin times the time, at most.
+        const double turning = state.motions[i].angular_velocity.squaredNorm() * state.records[i].radius * dt;
+        all.motions[i].margin = static_cast<T>(turning + h * state.pull[i].norm());
+      }
+      team.wait();
+      const Team::Share blocks = team.share(all.blocks.size(), worker);
+      closing_blocks(all.blocks.data() + blocks.first, blocks.last - blocks.first, all.motions.data(),
+                     static_cast<T>(0.999 * state.settings.restitution_speed), all.closing.data() + blocks.first);
+    });
+  });
+}
+
+bool may_close(const WorldState& state, const ActiveEnds& ends) {
+  const ContactSystem& sys = *state.contact_scratch;
+  const std::uint8_t lanes_closing = sys.small ? sys.exact.closing[ends.block] : sys.wide.closing[ends.block];
+  return (lanes_closing >> ends.lane & 1U) != 0;
+}
+
 void fetch_pair(WorldState& state, Pair& pair) {
   with_blocks(*state.contact_scratch, [&](auto& all) {
     unpack(all, pair);
@@ -374,9 +416,10 @@ void send_pair(WorldState& state, Pair& pair) {
 
 void send_passing(WorldState& state) {
   with_blocks(*state.contact_scratch, [&](auto& all) {
-    for (const std::uint32_t p : state.active)
-      if (state.pairs[p].fast)
-        all.blocks[state.pairs[p].block].active[state.pairs[p].lane] = state.pairs[p].passing ? 0 : 1;
+    for (std::size_t i = 0; i < state.active.size(); ++i) {
+      const ActiveEnds& ends = state.active_ends[i];
+      if (ends.fast) all.blocks[ends.block].active[ends.lane] = state.pairs[state.active[i]].passing ? 0 : 1;
+    }
   });
 }
 

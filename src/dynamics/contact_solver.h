@@ -5,9 +5,6 @@
 
 namespace bronvel {
 
-/// The mass that an impulse along the unit `direction` at the arms' ends has to move, kg; 0 if nothing there moves.
-double effective_mass(const Motion& a, const Motion& b, const Vec3& arm_a, const Vec3& arm_b, const Vec3& direction);
-
 /// Sorts the active pairs into colours and blocks. Once a tick, before the first sub-step.
 void begin_contacts(WorldState& state);
 
@@ -26,6 +23,11 @@ enum class PassKind {
 /// from an implicit spring and damper; small steps instead of iterations (Macklin et al., Small Steps in Physics
 /// Simulation, 2019); friction of a whole manifold at its middle, bounded by a cone, with twist and rolling.
 void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int of, bool last);
+
+/// Before a sub-step of h seconds: which active pairs may close faster than the restitution speed within it. What is
+/// not among them surely has no hit by the planes that it knows.
+void look_for_closing(WorldState& state, double h);
+bool may_close(const WorldState& state, const ActiveEnds& ends);
 
 /// Brings the pair's impulses up to date with the passes, and back. Before and after a hit gives it a new manifold.
 void fetch_pair(WorldState& state, Pair& pair);

@@ -10,16 +10,25 @@ namespace bronvel {
 
 enum class ContactPhase { touch, stay, part };
 
+/// Names a contact point among all of its two bodies, for as long as it lasts: the same corner on the same face keeps
+/// its name from tick to tick.
+struct PointName {
+  std::uint32_t part_a = 0, part_b = 0;  ///< parts of the bodies' shapes; 0 for a convex one
+  std::uint32_t number = 0;              ///< counted from 1 by these two parts since they came near
+  auto operator<=>(const PointName&) const = default;
+};
+
 /// One pair of bodies in contact during a tick. `a` has the lower index; the normal points from a to b.
 struct ContactEvent {
   ContactPhase phase = ContactPhase::touch;
   BodyHandle a, b;
   std::uint32_t part_a = 0, part_b = 0;  ///< which parts of the bodies' shapes bear most
   Vec3 normal = Vec3::Unit(1);
-  std::vector<Vec3> points;     ///< of the part that bears most first, of each the deepest first, m; empty when parting
-  double closing_speed = 0;     ///< before the hit, along the normal, m/s
-  double normal_impulse = 0;    ///< summed over the tick, N·s
-  double friction_impulse = 0;  ///< length of the sum over the tick, N·s
+  std::vector<Vec3> points;  ///< of the part that bears most first, of each the deepest first, m; empty when parting
+  std::vector<PointName> names;  ///< of the same points
+  double closing_speed = 0;      ///< before the hit, along the normal, m/s
+  double normal_impulse = 0;     ///< summed over the tick, N·s
+  double friction_impulse = 0;   ///< length of the sum over the tick, N·s
   SurfacePair surface;
 };
 

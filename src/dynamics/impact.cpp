@@ -19,6 +19,11 @@ struct Hit {
 struct ImpactScratch {
   std::vector<std::pair<std::uint32_t, Hit>> hits;                ///< of active pairs
   std::vector<std::vector<std::pair<std::uint32_t, Hit>>> found;  ///< by worker
+  // The active pairs of each body: those of body i are from first_of[i] to first_of[i + 1].
+  std::vector<std::uint32_t> first_of, pairs_of, next_of;
+  std::vector<std::uint32_t> around;  ///< active pairs of what was struck in the last round
+  std::vector<std::uint32_t> level;   ///< by body: how many of this round's hits must go before its next one
+  std::vector<std::uint32_t> level_of, first_of_level, by_level;
 };
 
 namespace {
@@ -27,7 +32,8 @@ constexpr int most_rounds = 32;  // of passing hits on
 constexpr int most_looks = 8;    // at where the shapes really are on the way to a hit
 constexpr int most_swept_looks = 40;
 constexpr double touching_gap = 0.005;  // m: pairs nearer than this keep their contact while they are swept
-constexpr int most_iterations = 24;     // over the points of one manifold
+constexpr int most_iterations = 24;     // over the points of one manifold,
+constexpr double settled_share = 1e-6;  // or until none changes by more than this share of the greatest
 constexpr double same_moment = 1e-4;    // m: points within this of touching are hit together
 
 // Seconds until a gap closes at speed u with acceleration a, or more than `h` if it does not.
@@ -58,8 +64,8 @@ double first_moment(const WorldState& state, const Pair& pair, double closing_pu
   double first = 2 * h;
   for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
     const ContactRow& row = pair.rows[i];
-    const Vec3 arm_a = turn_a * row.arm_a, arm_b = turn_b * row.arm_b;
-    const double gap = row.gap + pair.normal.dot(drift + (arm_b - row.arm_b) - (arm_a - row.arm_a));
+    const Vec3 arm_b_then = pair.arm_b(row), arm_a = turn_a * row.arm_a, arm_b = turn_b * arm_b_then;
+    const double gap = row.gap + pair.normal.dot(drift + (arm_b - arm_b_then) - (arm_a - row.arm_a));
     const double speed = -pair.normal.dot(b.velocity_at(arm_b) - a.velocity_at(arm_a));
     const double moment = time_to_close(gap, speed, closing_pull, h);
     if (moment > h || speed + closing_pull * moment <= state.settings.restitution_speed) continue;
@@ -72,7 +78,7 @@ double first_moment(const WorldState& state, const Pair& pair, double closing_pu
 // (Mirtich, 1996): never farther than the gap over the fastest that any two points may close.
 Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, double h, bool& apart) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-  const Vec3 pull_a = steady_acceleration(state, pair.a), pull_b = steady_acceleration(state, pair.b);
+  const Vec3 &pull_a = state.pull[pair.a], &pull_b = state.pull[pair.b];
   const double reach = ra.heading + rb.heading + 1e-3;
   Hit hit;
   hit.moment = start;
@@ -104,7 +110,7 @@ Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, doub
 }
 
 Hit find_hit(const WorldState& state, const Pair& pair, double h) {
-  const Vec3 pull_a = steady_acceleration(state, pair.a), pull_b = steady_acceleration(state, pair.b);
+  const Vec3 &pull_a = state.pull[pair.a], &pull_b = state.pull[pair.b];
   Hit hit;
   hit.moment = first_moment(state, pair, -pair.normal.dot(pull_b - pull_a), h);
   if (hit.moment > h) return hit;
@@ -133,53 +139,91 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
   return hit;
 }
 
-void strike(WorldState& state, Pair& pair, const Hit& hit) {
-  const Manifold& m = hit.manifold;
-  const Motion a_before = state.motions[pair.a], b_before = state.motions[pair.b];
-  const Vec3 pull_a = steady_acceleration(state, pair.a), pull_b = steady_acceleration(state, pair.b);
-  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-  Motion a = carried_on(ra, a_before, pull_a, hit.moment), b = carried_on(rb, b_before, pull_b, hit.moment);
-  std::array<double, 4> normal{}, wanted{};
+// One point at which two bodies are struck.
+struct StruckPoint {
+  StruckPoint(const Motion& a, const Motion& b, const ContactPoint& point, const Vec3& normal)
+      : arm_a(point.point - a.centre), arm_b(point.point - b.centre) {
+    const Mat3 across_a = cross_matrix(arm_a), across_b = cross_matrix(arm_b);
+    turn_a.noalias() = a.inverse_inertia * across_a;
+    turn_b.noalias() = b.inverse_inertia * across_b;
+    yielding.noalias() = -across_a * turn_a - across_b * turn_b;
+    yielding.diagonal() += a.inverse_mass + b.inverse_mass;
+    const double along = normal.dot(yielding * normal);
+    mass = along > 0 ? 1 / along : 0;
+  }
+
+  Vec3 arm_a, arm_b;
+  Mat3 turn_a, turn_b;  // spin that each body takes from an impulse of 1 here
+  Mat3 yielding;        // velocity of B against A here that an impulse of 1 on B, and −1 on A, gives, 1/kg
+  double mass = 0;      // that such an impulse along the normal has to move, kg
+};
+
+// The impulses of a hit: restitution along the normal and friction across it, gone over until nothing changes.
+struct Blow {
+  std::array<double, 4> normal{};
   std::array<Vec3, 4> friction{Vec3::Zero(), Vec3::Zero(), Vec3::Zero(), Vec3::Zero()};
+};
+
+Blow strike_points(Motion& a, Motion& b, const Manifold& m, Pair& pair) {
+  Blow blow;
+  std::array<std::optional<StruckPoint>, 4> points;
+  std::array<double, 4> wanted{};
   const auto count = static_cast<std::size_t>(m.count);
-  const auto relative = [&](std::size_t i) -> Vec3 {
-    return b.velocity_at(m.points[i].point - b.centre) - a.velocity_at(m.points[i].point - a.centre);
+  const auto relative = [&](const Vec3& arm_a, const Vec3& arm_b) -> Vec3 {
+    return b.velocity_at(arm_b) - a.velocity_at(arm_a);
   };
   for (std::size_t i = 0; i < count; ++i) {
-    const double closing = -m.normal.dot(relative(i));
+    if (m.points[i].separation > same_moment) continue;
+    const StruckPoint& at = points[i].emplace(a, b, m.points[i], m.normal);
+    const double closing = -m.normal.dot(relative(at.arm_a, at.arm_b));
     wanted[i] = std::max(closing, 0.0) * pair.surface.restitution;
-    if (m.points[i].separation <= same_moment) pair.closing_speed = std::max(pair.closing_speed, closing);
+    pair.closing_speed = std::max(pair.closing_speed, closing);
   }
+  const auto push = [&](const StruckPoint& at, const Vec3& impulse) {
+    a.velocity -= a.inverse_mass.cwiseProduct(impulse);
+    b.velocity += b.inverse_mass.cwiseProduct(impulse);
+    a.angular_velocity.noalias() -= at.turn_a * impulse;
+    b.angular_velocity.noalias() += at.turn_b * impulse;
+  };
   for (int iteration = 0; iteration < most_iterations; ++iteration) {
-    double greatest_change = 0;
+    double greatest_change = 0, greatest = 0;
     for (std::size_t i = 0; i < count; ++i) {
-      if (m.points[i].separation > same_moment) continue;
-      const Vec3 arm_a = m.points[i].point - a.centre, arm_b = m.points[i].point - b.centre;
-      const double mass = effective_mass(a, b, arm_a, arm_b, m.normal);
-      const double impulse = std::max(normal[i] + mass * (wanted[i] - m.normal.dot(relative(i))), 0.0);
-      const Vec3 push = m.normal * (impulse - normal[i]);
-      greatest_change = std::max(greatest_change, std::abs(impulse - normal[i]));
-      normal[i] = impulse;
-      a.push(-push, arm_a);
-      b.push(push, arm_b);
+      if (!points[i]) continue;
+      const StruckPoint& at = *points[i];
+      const double speed = m.normal.dot(relative(at.arm_a, at.arm_b));
+      const double impulse = std::max(blow.normal[i] + at.mass * (wanted[i] - speed), 0.0);
+      greatest_change = std::max(greatest_change, std::abs(impulse - blow.normal[i]));
+      push(at, m.normal * (impulse - blow.normal[i]));
+      blow.normal[i] = impulse;
+      greatest = std::max(greatest, impulse);
 
-      const Vec3 velocity = relative(i);
+      const Vec3 velocity = relative(at.arm_a, at.arm_b);
       const Vec3 slip = velocity - m.normal * m.normal.dot(velocity);
       const double slip_speed = slip.norm();
       if (slip_speed < 1e-12) continue;
       const Vec3 way = slip / slip_speed;
-      const Vec3 held = friction[i] - way * (slip_speed * effective_mass(a, b, arm_a, arm_b, way));
+      const double along = way.dot(at.yielding * way);
+      const Vec3 held = along > 0 ? Vec3(blow.friction[i] - way * (slip_speed / along)) : blow.friction[i];
       const double size = held.norm();
-      const Vec3 kept = size > pair.surface.static_friction * normal[i]
-                            ? Vec3(held * (pair.surface.dynamic_friction * normal[i] / size))
+      const Vec3 kept = size > pair.surface.static_friction * blow.normal[i]
+                            ? Vec3(held * (pair.surface.dynamic_friction * blow.normal[i] / size))
                             : held;
-      const Vec3 across = kept - friction[i];
-      friction[i] = kept;
-      a.push(-across, arm_a);
-      b.push(across, arm_b);
+      push(at, kept - blow.friction[i]);
+      blow.friction[i] = kept;
     }
-    if (greatest_change <= 1e-12 * (1 + normal[0])) break;
+    if (greatest_change <= settled_share * greatest) break;
   }
+  return blow;
+}
+
+void strike(WorldState& state, Pair& pair, const Hit& hit) {
+  const Manifold& m = hit.manifold;
+  const Vec3 &pull_a = state.pull[pair.a], &pull_b = state.pull[pair.b];
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
+  Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
+  const auto count = static_cast<std::size_t>(m.count);
+  const Blow blow = strike_points(a, b, m, pair);
   // Back to the start of the sub-step, as if the bodies had always moved as they do after the hit.
   const auto settle = [&](const BodyRecord& record, Motion& body, const Motion& after, const Vec3& pull) {
     if (!record.dynamic()) return;
@@ -205,23 +249,160 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
     now.points[i].separation = m.points[i].separation + m.normal.dot(on_b - on_a);
   }
   fetch_pair(state, pair);
-  set_manifold(state, pair, now);
+  set_manifold_on_the_way(state, pair, now);
+  const std::array<Vec3, 2> tangents = pair.tangents();
   for (std::size_t i = 0; i < count; ++i) {
-    pair.rows[i].total += normal[i];
-    for (std::size_t t = 0; t < 2; ++t) pair.friction.slide_total[t] += pair.tangents[t].dot(friction[i]);
+    pair.rows[i].total += blow.normal[i];
+    for (std::size_t t = 0; t < 2; ++t) pair.friction.slide_total[t] += tangents[t].dot(blow.friction[i]);
   }
   send_pair(state, pair);
 }
 
-}  // namespace
-
-namespace {
-
 // No point of the body moves faster than this within the sub-step, m/s.
 double top_speed(const WorldState& state, std::uint32_t body, double h) {
   const Motion& m = state.motions[body];
-  return m.velocity.norm() + m.angular_velocity.norm() * state.records[body].radius +
-         h * steady_acceleration(state, body).norm();
+  return m.velocity.norm() + m.angular_velocity.norm() * state.records[body].radius + h * state.pull[body].norm();
+}
+
+// Whether and when the pair is hit in this sub-step.
+Hit look(WorldState& state, Pair& pair, double h) {
+  if (!pair.fast) return find_hit(state, pair, h);
+  // A struck body's way before its last hit in this sub-step is only a figure of reckoning: look from there on.
+  bool apart = false;
+  const double start = std::max(state.struck_at[pair.a], state.struck_at[pair.b]);
+  const Hit hit = find_swept_hit(state, pair, start, h, apart);
+  // The plane of a fast pair that stays apart says nothing about where it is going: it must not hold it up.
+  pair.passing = !hit.any && apart;
+  return hit;
+}
+
+// Whether the pair may be hit at all, by what is known without looking at it.
+bool may_hit(const WorldState& state, const ActiveEnds& ends) {
+  if (ends.fast) return true;
+  const double speed = state.top_speed[ends.a] + state.top_speed[ends.b];
+  return speed > state.settings.restitution_speed &&
+         static_cast<double>(ends.least_gap) <= 2 * speed * state.tick_length();
+}
+
+// Looks at active pair which(k) for every k below `count`, where it may be hit; what is hit makes this round's hits, in
+// that order.
+template <class Which, class Wanted>
+void find_hits(WorldState& state, ImpactScratch& scratch, double h, std::size_t count, const Which& which,
+               const Wanted& wanted) {
+  constexpr std::size_t worth_sharing = 400;  // pairs
+  state.team->run_if_worth(count, worth_sharing, [&](int worker) {
+    auto& mine = scratch.found[static_cast<std::size_t>(worker)];
+    const Team::Share part = state.team->share(count, worker);
+    for (std::size_t k = part.first; k < part.last; ++k) {
+      const std::size_t i = which(k);
+      const ActiveEnds& ends = state.active_ends[i];
+      if (!may_hit(state, ends) || !wanted(ends)) continue;
+      const Hit hit = look(state, state.pairs[state.active[i]], h);
+      if (hit.any) mine.emplace_back(state.active[i], hit);
+    }
+  });
+  scratch.hits.clear();
+  for (auto& mine : scratch.found) {
+    scratch.hits.insert(scratch.hits.end(), mine.begin(), mine.end());
+    mine.clear();
+  }
+}
+
+// The hits of pairs that close by themselves.
+void find_first_hits(WorldState& state, ImpactScratch& scratch, double h) {
+  find_hits(
+      state, scratch, h, state.active.size(), [](std::size_t k) { return k; },
+      [&](const ActiveEnds& ends) { return ends.fast || may_close(state, ends); });
+}
+
+// Lists each body's active pairs.
+void list_around(const WorldState& state, ImpactScratch& scratch) {
+  scratch.first_of.assign(state.records.size() + 1, 0);
+  for (const ActiveEnds& ends : state.active_ends) {
+    if (ends.moves_a) ++scratch.first_of[ends.a + 1];
+    if (ends.moves_b) ++scratch.first_of[ends.b + 1];
+  }
+  for (std::size_t i = 1; i < scratch.first_of.size(); ++i) scratch.first_of[i] += scratch.first_of[i - 1];
+  scratch.pairs_of.resize(scratch.first_of.back());
+  scratch.next_of.assign(scratch.first_of.begin(), scratch.first_of.end() - 1);
+  for (std::uint32_t i = 0; i < state.active_ends.size(); ++i) {
+    const ActiveEnds& ends = state.active_ends[i];
+    if (ends.moves_a) scratch.pairs_of[scratch.next_of[ends.a]++] = i;
+    if (ends.moves_b) scratch.pairs_of[scratch.next_of[ends.b]++] = i;
+  }
+}
+
+// The hits that the last round's have brought about: only what was struck then can be hit anew.
+void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, bool first) {
+  if (first) list_around(state, scratch);
+  scratch.around.clear();
+  for (const auto& hit : scratch.hits)
+    for (const std::uint32_t body : {state.pairs[hit.first].a, state.pairs[hit.first].b}) {
+      if (state.struck[body] == 0) continue;
+      scratch.around.insert(scratch.around.end(), scratch.pairs_of.begin() + scratch.first_of[body],
+                            scratch.pairs_of.begin() + scratch.first_of[body + 1]);
+    }
+  std::sort(scratch.around.begin(), scratch.around.end());
+  scratch.around.erase(std::unique(scratch.around.begin(), scratch.around.end()), scratch.around.end());
+  find_hits(
+      state, scratch, h, scratch.around.size(), [&](std::size_t k) { return scratch.around[k]; },
+      [](const ActiveEnds&) { return true; });
+}
+
+// Gives one of the round's hits its impulse.
+void strike_one(WorldState& state, std::uint32_t index, const Hit& first_look, double h) {
+  Pair& pair = state.pairs[index];
+  // What was struck in this round moves otherwise than when it was looked at.
+  const bool changed = state.struck[pair.a] || state.struck[pair.b];
+  const Hit hit = changed ? look(state, pair, h) : first_look;
+  if (!hit.any) return;
+  strike(state, pair, hit);
+  for (const std::uint32_t body : {pair.a, pair.b}) {
+    if (!state.records[body].dynamic()) continue;
+    state.struck[body] = 1;
+    state.top_speed[body] = std::max(state.top_speed[body], top_speed(state, body, h));
+    state.struck_at[body] = hit.moment;
+  }
+}
+
+// The round's hits, soonest first. Only hits that share a moving body depend on one another: each goes one level below
+// the last that shares one with it, and those of a level are shared out. That is the same as one after the other.
+void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
+  constexpr std::size_t worth_sharing = 64;
+  const auto& hits = scratch.hits;
+  if (hits.size() < worth_sharing || state.team->workers() == 1) {
+    for (const auto& [p, first_look] : hits) strike_one(state, p, first_look, h);
+    return;
+  }
+  scratch.level.assign(state.records.size(), 0);
+  scratch.level_of.resize(hits.size());
+  std::uint32_t levels = 0;
+  for (std::size_t k = 0; k < hits.size(); ++k) {
+    const Pair& pair = state.pairs[hits[k].first];
+    const bool moves_a = state.records[pair.a].dynamic(), moves_b = state.records[pair.b].dynamic();
+    const std::uint32_t here = std::max(moves_a ? scratch.level[pair.a] : 0, moves_b ? scratch.level[pair.b] : 0);
+    if (moves_a) scratch.level[pair.a] = here + 1;
+    if (moves_b) scratch.level[pair.b] = here + 1;
+    scratch.level_of[k] = here;
+    levels = std::max(levels, here + 1);
+  }
+  scratch.first_of_level.assign(levels + 1, 0);
+  for (const std::uint32_t here : scratch.level_of) ++scratch.first_of_level[here + 1];
+  for (std::size_t i = 1; i <= levels; ++i) scratch.first_of_level[i] += scratch.first_of_level[i - 1];
+  scratch.by_level.resize(hits.size());
+  scratch.next_of.assign(scratch.first_of_level.begin(), scratch.first_of_level.end());
+  for (std::uint32_t k = 0; k < hits.size(); ++k) scratch.by_level[scratch.next_of[scratch.level_of[k]]++] = k;
+  // The eight pairs of a block of the solver lie side by side: one worker has them all.
+  const auto workers = static_cast<std::uint32_t>(state.team->workers());
+  state.team->run([&](int worker) {
+    for (std::size_t level = 0; level < levels; ++level) {
+      for (std::uint32_t k = scratch.first_of_level[level]; k < scratch.first_of_level[level + 1]; ++k) {
+        const auto& [p, first_look] = hits[scratch.by_level[k]];
+        if (state.pairs[p].block % workers == static_cast<std::uint32_t>(worker)) strike_one(state, p, first_look, h);
+      }
+      state.team->wait();
+    }
+  });
 }
 
 }  // namespace
@@ -232,73 +413,25 @@ void resolve_impacts(WorldState& state, double h) {
   constexpr std::size_t worth_sharing = 500;
   state.team->each(state.motions.size(), worth_sharing, [&](std::size_t i) {
     const auto body = static_cast<std::uint32_t>(i);
+    if (state.moving[i] == 0) return;
+    state.pull[i] = steady_acceleration(state, body);
     // Of the whole tick: the gaps that it is held against are those of the tick's start.
-    if (state.records[i].alive && !state.records[i].asleep)
-      fastest[i] = std::max(fastest[i], top_speed(state, body, h));
+    fastest[i] = std::max(fastest[i], top_speed(state, body, h));
   });
-  const auto look = [&](Pair& pair) {
-    if (!pair.fast) return find_hit(state, pair, h);
-    // A struck body's way before its last hit in this sub-step is only a figure of reckoning: look from there on.
-    bool apart = false;
-    const double start = std::max(state.struck_at[pair.a], state.struck_at[pair.b]);
-    const Hit hit = find_swept_hit(state, pair, start, h, apart);
-    // The plane of a fast pair that stays apart says nothing about where it is going: it must not hold it up.
-    pair.passing = !hit.any && apart;
-    return hit;
-  };
+  state.struck.resize(state.motions.size());
+  look_for_closing(state, h);
   ImpactScratch& scratch = *state.impact_scratch;
-  auto& found = scratch.found;
-  found.resize(static_cast<std::size_t>(state.team->workers()));
-  auto& hits = scratch.hits;  // of this round, soonest first
-  std::vector<char>& struck = state.struck;
-  struck.assign(state.motions.size(), 1);
-  // Whether the pair may be hit at all, by what is known without looking at it.
-  const double left = state.tick_length();
-  const auto may_hit = [&](const ActiveEnds& ends) {
-    if (!struck[ends.a] && !struck[ends.b]) return false;
-    if (ends.fast) return true;
-    const double speed = fastest[ends.a] + fastest[ends.b];
-    return speed > state.settings.restitution_speed && static_cast<double>(ends.least_gap) <= 2 * speed * left;
-  };
+  scratch.found.resize(static_cast<std::size_t>(state.team->workers()));
   for (int round = 0; round < most_rounds; ++round) {
-    hits.clear();
-    const auto job = [&](int worker) {
-      auto& mine = found[static_cast<std::size_t>(worker)];
-      mine.clear();
-      const Team::Share part = state.team->share(state.active.size(), worker);
-      for (std::size_t i = part.first; i < part.last; ++i) {
-        // After the first round only what was struck in the last one can bring new hits.
-        if (!may_hit(state.active_ends[i])) continue;
-        const Hit hit = look(state.pairs[state.active[i]]);
-        if (hit.any) mine.emplace_back(state.active[i], hit);
-      }
-    };
-    if (round > 0 || state.active.size() < worth_sharing)
-      state.team->run_alone(job);
+    if (round == 0)
+      find_first_hits(state, scratch, h);
     else
-      state.team->run(job);
-    for (auto& mine : found) {
-      hits.insert(hits.end(), mine.begin(), mine.end());
-      mine.clear();
-    }
-    if (hits.empty()) return;
-    std::stable_sort(hits.begin(), hits.end(),
+      find_passed_on(state, scratch, h, round == 1);
+    if (scratch.hits.empty()) return;
+    std::stable_sort(scratch.hits.begin(), scratch.hits.end(),
                      [](const auto& x, const auto& y) { return x.second.moment < y.second.moment; });
-    std::fill(struck.begin(), struck.end(), 0);
-    for (const auto& [p, first_look] : hits) {
-      Pair& pair = state.pairs[p];
-      // What was struck in this round moves otherwise than when it was looked at.
-      const bool changed = struck[pair.a] || struck[pair.b];
-      const Hit hit = changed ? look(pair) : first_look;
-      if (!hit.any) continue;
-      strike(state, pair, hit);
-      for (const std::uint32_t body : {pair.a, pair.b}) {
-        if (!state.records[body].dynamic()) continue;
-        struck[body] = 1;
-        fastest[body] = std::max(fastest[body], top_speed(state, body, h));
-        state.struck_at[body] = hit.moment;
-      }
-    }
+    std::fill(state.struck.begin(), state.struck.end(), 0);
+    strike_all(state, scratch, h);
   }
 }
 

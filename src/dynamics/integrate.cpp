@@ -2,48 +2,47 @@
 #include "dynamics/integrate.h"
 
 #include "dynamics/team.h"
+#include "geometry/angles.h"
 
 namespace bronvel {
 namespace {
 
 constexpr std::size_t worth_sharing = 500;  // bodies
 
-// Speed after h seconds of drag, from (1 + h l) s + h q s² = u: the implicit step of s' = −l s − q s².
+// Half of L + L' of a free body over h seconds: body-frame angular momentum by the implicit midpoint rule,
+// L' − L = h (L + L')/2 × I⁻¹ (L + L')/2, by fixed-point iteration.
+Vec3 middle_momentum(const Mat3& inverse_inertia, const Vec3& start, double h) {
+  Vec3 end = start;
+  for (int i = 0; i < 12; ++i) {
+    const Vec3 middle = 0.5 * (start + end);
+    const Vec3 next = start + h * middle.cross(inverse_inertia * middle);
+    const double change = (next - end).squaredNorm();
+    end = next;
+    if (change <= 1e-30 * start.squaredNorm()) break;
+  }
+  return 0.5 * (start + end);
+}
+
+}  // namespace
+
 double dragged(double u, double linear, double quadratic, double h) {
   const double b = 1 + h * linear, a = h * quadratic;
   return 2 * u / (b + std::sqrt(b * b + 4 * a * u));
 }
 
-// Angular velocity of a free body after h seconds: body-frame angular momentum by the implicit midpoint rule,
-// L' − L = h (L + L')/2 × I⁻¹ (L + L')/2, by fixed-point iteration.
-Vec3 coasted(const BodyRecord& record, const Motion& motion, double h) {
-  const Mat3& inertia = record.mass.inertia;
+double kinetic_energy_of(const BodyRecord& record, const Motion& motion) {
+  if (!record.dynamic()) return 0;
   const Vec3 spin = motion.orientation.conjugate() * motion.angular_velocity;
-  const Vec3 start = inertia * spin;
-  Vec3 end = start;
-  for (int i = 0; i < 12; ++i) {
-    const Vec3 middle = 0.5 * (start + end);
-    const Vec3 next = start + h * middle.cross(record.inverse_inertia * middle);
-    const double change = (next - end).squaredNorm();
-    end = next;
-    if (change <= 1e-30 * start.squaredNorm()) break;
-  }
-  return record.inverse_inertia * (0.5 * (start + end));
+  return 0.5 * record.mass.mass * motion.velocity.squaredNorm() + 0.5 * spin.dot(record.mass.inertia * spin);
 }
-
-bool is_round(const Mat3& inertia) {
-  const double scale = inertia.trace() / 3;
-  return (inertia - scale * Mat3::Identity()).cwiseAbs().maxCoeff() <= 1e-12 * scale;
-}
-
-}  // namespace
 
 Vec3 steady_acceleration(const WorldState& state, std::uint32_t body) {
   const BodyRecord& record = state.records[body];
   if (!record.dynamic() || record.asleep) return Vec3::Zero();
   const Vec3& inverse_mass = state.motions[body].inverse_mass;
-  const Vec3 weight = record.settings.mass * record.settings.gravity_factor * state.gravity_on(body);
-  return inverse_mass.cwiseProduct(weight + record.force);
+  const Vec3 weight = record.weight * state.gravity_on(body);
+  const Vec3 push = state.media.empty() ? Vec3(Vec3::Zero()) : state.media[body].push;
+  return inverse_mass.cwiseProduct(weight + record.force + push);
 }
 
 void integrate_velocities(WorldState& state, double h) {
@@ -54,13 +53,14 @@ void integrate_velocities(WorldState& state, double h) {
     const BodySettings& settings = record.settings;
     state.velocity_before[i] = motion.velocity;
     state.spin_before[i] = motion.angular_velocity;
-    motion.velocity += h * steady_acceleration(state, static_cast<std::uint32_t>(i));
+    motion.velocity += h * state.pull[i];
     const Medium* medium = state.media.empty() ? nullptr : &state.media[i];
     const Vec3 wind = medium ? medium->wind : Vec3::Zero();
     const double damping = settings.linear_damping + (medium ? medium->linear_damping : 0);
     // Drag works against the motion through the air, damping against motion as such: in still air the two are one step.
     const double linear = (wind.isZero() ? damping : 0) + settings.linear_drag / settings.mass;
-    const double quadratic = 0.5 * state.settings.air_density * settings.drag_area / settings.mass;
+    const double dry = medium ? medium->dry : 1;
+    const double quadratic = 0.5 * state.settings.air_density * settings.drag_area * dry / settings.mass;
     if (linear > 0 || quadratic > 0) {
       const Vec3 through = motion.velocity - wind;
       const double speed = through.norm();
@@ -68,6 +68,7 @@ void integrate_velocities(WorldState& state, double h) {
     }
     if (!wind.isZero()) motion.velocity /= 1 + h * damping;
     motion.angular_velocity += h * (motion.inverse_inertia * record.torque);
+    if (medium) motion.angular_velocity += h * (motion.inverse_inertia * medium->twist);
     const double spin_damping = settings.angular_damping + (medium ? medium->angular_damping : 0);
     if (spin_damping > 0) motion.angular_velocity /= 1 + h * spin_damping;
     state.velocity_free[i] = motion.velocity;
@@ -77,7 +78,8 @@ void integrate_velocities(WorldState& state, double h) {
 void integrate_positions(WorldState& state, double h) {
   state.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
     const BodyRecord& record = state.records[i];
-    if (!record.alive || record.settings.kind == MotionKind::fixed || record.asleep) return;
+    if (!record.alive || record.kind == MotionKind::fixed || record.asleep) return;
+    if (std::exchange(state.carried[i], 0) != 0) return;
     Motion& motion = state.motions[i];
     if (record.dynamic()) {
       const bool free = motion.velocity == state.velocity_free[i];
@@ -90,31 +92,40 @@ void integrate_positions(WorldState& state, double h) {
 }
 
 void coast_turning(const BodyRecord& record, Motion& motion, double seconds) {
-  if (!record.dynamic() || record.locks.any_turn() || is_round(record.mass.inertia)) {
+  if (!record.dynamic() || !record.free_turning || record.round) {
     motion.orientation = turned(motion.orientation, seconds * motion.angular_velocity);
-  } else {
-    // The midpoint spin turns the body by a Cayley step; the spin after it follows from the angular momentum kept.
-    const Vec3 momentum =
-        motion.orientation * (record.mass.inertia * (motion.orientation.conjugate() * motion.angular_velocity));
-    const Vec3 half_turn = 0.5 * seconds * (motion.orientation * coasted(record, motion, seconds));
-    const Quat turn(1, half_turn.x(), half_turn.y(), half_turn.z());
-    motion.orientation = (turn.normalized() * motion.orientation).normalized();
-    motion.angular_velocity =
-        motion.orientation * (record.inverse_inertia * (motion.orientation.conjugate() * momentum));
+    refresh_inertia(record, motion);
+    return;
   }
-  refresh_inertia(record, motion);
+  // The midpoint spin turns the body by a Cayley step; the spin after it follows from the angular momentum kept.
+  const Mat3 before = motion.orientation.toRotationMatrix();
+  const Vec3 start = record.mass.inertia * (before.transpose() * motion.angular_velocity);
+  const Vec3 middle = record.inverse_inertia * middle_momentum(record.inverse_inertia, start, seconds);
+  const Vec3 half_turn = 0.5 * seconds * (before * middle);
+  const Quat turn(1, half_turn.x(), half_turn.y(), half_turn.z());
+  motion.orientation = (turn.normalized() * motion.orientation).normalized();
+  const Mat3 after = motion.orientation.toRotationMatrix();
+  motion.inverse_inertia.noalias() = after * record.inverse_inertia * after.transpose();
+  motion.angular_velocity = motion.inverse_inertia * (before * start);
 }
 
 Quat turned(const Quat& orientation, const Vec3& rotation) {
   const double angle = rotation.norm();
   if (angle < 1e-300) return orientation;
-  return (Quat(Eigen::AngleAxisd(angle, rotation / angle)) * orientation).normalized();
+  const SineCosine half = sine_cosine(0.5 * angle);
+  const Vec3 along = rotation * (half.sine / angle);
+  return (Quat(half.cosine, along.x(), along.y(), along.z()) * orientation).normalized();
 }
 
 void refresh_inertia(const BodyRecord& record, Motion& motion) {
+  // The same about every axis, however it is turned.
+  if (record.round && record.free_turning) {
+    motion.inverse_inertia = record.inverse_inertia;
+    return;
+  }
   const Mat3 rotation = motion.orientation.toRotationMatrix();
   motion.inverse_inertia = rotation * record.inverse_inertia * rotation.transpose();
-  if (!record.locks.any_turn() || !record.dynamic()) return;
+  if (record.free_turning || !record.dynamic()) return;
   // About the axes that are left the body turns with the inertia of those axes alone. A locked axis is given an inertia
   // of its own, out of the others' way, and then none of its inverse.
   Mat3 inertia = rotation * record.mass.inertia * rotation.transpose();

@@ -22,6 +22,12 @@ void integrate_positions(WorldState& state, double h);
 /// inertia; angular momentum is kept.
 void coast_turning(const BodyRecord& record, Motion& motion, double seconds);
 
+/// Speed (m/s, or rad/s) after h seconds of drag, from (1 + h l) s + h q s² = u: the implicit step of s' = −l s − q s².
+double dragged(double u, double linear, double quadratic, double h);
+
+/// Of the body moving so, J; 0 unless it is dynamic.
+double kinetic_energy_of(const BodyRecord& record, const Motion& motion);
+
 /// Orientation turned by the rotation vector (rad, scene frame).
 Quat turned(const Quat& orientation, const Vec3& rotation);
 

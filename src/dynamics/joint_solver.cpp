@@ -15,6 +15,8 @@ constexpr double met_position = 1e-11;  // m or rad
 constexpr double met_speed = 1e-11;     // m/s or rad/s
 constexpr int most_flips = 4;           // how often a limit may leave and come back in one sub-step
 constexpr int rounds_with_contacts = 3;
+constexpr int most_parts = 64;                       // that a sub-step is gone through in
+constexpr double good_enough = 1e-6 / met_position;  // as a multiple of what counts as met
 
 const Motion scene_motion{};
 
@@ -144,7 +146,7 @@ void look_ahead(const WorldState& state, JointSystem& sys, double h) {
   for (const std::uint32_t body : sys.bodies) {
     Motion& later = sys.later[body];
     later = state.motions[body];
-    if (state.records[body].settings.kind == MotionKind::fixed) continue;
+    if (state.records[body].kind == MotionKind::fixed) continue;
     later.centre += h * later.velocity;
     coast_turning(state.records[body], later, h);
   }
@@ -156,15 +158,27 @@ double motor_room(const JointSystem& sys, std::size_t i, double h, bool holding)
   return sys.rows[i].most * h * (holding && is_smooth(sys, i) ? 0.5 : 1);
 }
 
-// Finds impulses until every demand is met: at the sub-step's end while `holding`, else by the velocities.
-void solve(WorldState& state, JointSystem& sys, double h, bool holding) {
+// What may be left of a row's error at the sub-step's end. A demand that is broken by much, as where anchors were set
+// apart, is met at this speed: all at once it would fling the bodies.
+double left_over(const WorldState& state, const JointSystem& sys, std::size_t i, double h) {
+  constexpr double recovery_speed = 2;  // m/s or rad/s
+  const double most = h * (recovery_speed + std::abs(state.joints[sys.joint_of[i]].settings.pay_out));
+  const double error = sys.rows[i].error;
+  if (sys.rows[i].rule == RowRule::equal && error > most) return error - most;
+  return std::min(0.0, error + most);
+}
+
+// Finds impulses until every demand is met: at the sub-step's end while `holding`, else by the velocities. Returns the
+// worst that is left, as a multiple of what counts as met.
+double solve(WorldState& state, JointSystem& sys, double h, bool holding) {
   const std::size_t count = sys.rows.size();
   std::vector<char>& active = sys.active;
   sys.flips.assign(count, 0);
   bool new_factor = true;
+  double worst = 0;
   for (int round = 0; round < most_rounds; ++round) {
     if (holding) look_ahead(state, sys, h);
-    double worst = 0;  // share of what counts as met
+    worst = 0;
     for (std::size_t i = 0; i < count; ++i) {
       const JointRow& row = sys.rows[i];
       const double rate = rate_of(state, sys, i);
@@ -173,10 +187,10 @@ void solve(WorldState& state, JointSystem& sys, double h, bool holding) {
       bool takes_part = true;
       switch (row.rule) {
         case RowRule::equal:
-          wrong = holding ? sys.ahead[i].error / h : rate + row.drift;
+          wrong = holding ? (sys.ahead[i].error - left_over(state, sys, i, h)) / h : rate + row.drift;
           break;
         case RowRule::at_least:
-          wrong = holding ? sys.ahead[i].error / h : rate + row.drift;
+          wrong = holding ? (sys.ahead[i].error - left_over(state, sys, i, h)) / h : rate + row.drift;
           if (holding)
             takes_part = sys.impulse[i] > 0 || wrong * h < -met_position;
           else
@@ -205,9 +219,10 @@ void solve(WorldState& state, JointSystem& sys, double h, bool holding) {
       sys.residual[static_cast<Eigen::Index>(i)] = active[i] ? -wrong : 0;
       if (!active[i]) continue;
       const bool position = holding && (row.rule == RowRule::equal || row.rule == RowRule::at_least);
-      worst = std::max(worst, position ? std::abs(wrong) * h / met_position : std::abs(wrong) / met_speed);
+      const double share = position ? std::abs(wrong) * h / met_position : std::abs(wrong) / met_speed;
+      if (!(share <= worst)) worst = share;  // what is no number counts too
     }
-    if (worst <= 1) return;
+    if (worst <= 1) return worst;
     if (new_factor) factorize(sys, h);
     new_factor = false;
     sys.answer = sys.factor.solve(sys.residual);
@@ -240,6 +255,7 @@ void solve(WorldState& state, JointSystem& sys, double h, bool holding) {
       apply(state, sys, i, change);
     }
   }
+  return worst;
 }
 
 void refresh_pushes(const WorldState& state, JointSystem& sys) {
@@ -249,6 +265,99 @@ void refresh_pushes(const WorldState& state, JointSystem& sys) {
     const JointRecord& joint = state.joints[sys.joint_of[i]];
     sys.arm_b[i] = joint_arm_b(joint, ends_of(state, state.motions, joint));
   }
+}
+
+// Rows anew where the bodies are, without impulses.
+void renew(WorldState& state, JointSystem& sys) {
+  build_rows(state, sys, state.motions, sys.rows);
+  refresh_pushes(state, sys);
+  std::fill(sys.impulse.begin(), sys.impulse.end(), 0.0);
+}
+
+void record_all(WorldState& state, const JointSystem& sys) {
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) record(state, sys, i, sys.impulse[i]);
+}
+
+// The second half of what springs give between bodies that move smoothly.
+void give_springs(WorldState& state, const JointSystem& sys) {
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) {
+    if (sys.rows[i].rule != RowRule::spring || !is_smooth(sys, i)) continue;
+    apply(state, sys, i, sys.held[i]);
+    record(state, sys, i, sys.held[i]);
+  }
+}
+
+// Where the bodies are and what the joints have borne, to go back to.
+void keep(const WorldState& state, JointSystem& sys) {
+  sys.before.clear();
+  sys.borne_before.clear();
+  sys.impulse_before = sys.impulse;
+  for (const std::uint32_t body : sys.bodies) sys.before.push_back(state.motions[body]);
+  for (const std::uint32_t j : sys.joints)
+    sys.borne_before.emplace_back(state.joints[j].impulse, state.joints[j].angular_impulse);
+}
+
+void go_back(WorldState& state, JointSystem& sys) {
+  sys.impulse = sys.impulse_before;
+  for (std::size_t i = 0; i < sys.bodies.size(); ++i) state.motions[sys.bodies[i]] = sys.before[i];
+  for (std::size_t i = 0; i < sys.joints.size(); ++i)
+    std::tie(state.joints[sys.joints[i]].impulse, state.joints[sys.joints[i]].angular_impulse) = sys.borne_before[i];
+}
+
+// Holds, and tells whether what was found is to be trusted: all is met, and no body is turned so far by the impulses
+// that their directions lose their meaning. (There are other ways to meet all, with bodies whirling round.)
+bool hold_well(WorldState& state, JointSystem& sys, double h) {
+  constexpr double most_turn = 0.5;  // rad
+  sys.spin_before.clear();
+  for (const std::uint32_t body : sys.bodies) sys.spin_before.push_back(state.motions[body].angular_velocity);
+  if (!(solve(state, sys, h, true) <= good_enough)) return false;
+  for (std::size_t i = 0; i < sys.bodies.size(); ++i)
+    if (!((state.motions[sys.bodies[i]].angular_velocity - sys.spin_before[i]).norm() * h <= most_turn)) return false;
+  return true;
+}
+
+// The sub-step of the joints' bodies in parts, each held, moved and brought to rest like a sub-step of its own. Returns
+// false where a part does not find its impulses.
+bool go_in_parts(WorldState& state, JointSystem& sys, double h, int parts) {
+  const double part = h / parts;
+  // Smooth forces changed the velocity by twice the shift, of which one half is in it now.
+  const auto push = [&](double share) {
+    for (const std::uint32_t body : sys.bodies) {
+      state.motions[body].velocity -= share * sys.shift[body];
+      state.motions[body].angular_velocity -= share * sys.spin_shift[body];
+    }
+  };
+  push(-1);
+  sys.given = sys.impulse;
+  record_all(state, sys);
+  for (int k = 0; k < parts; ++k) {
+    push(1.0 / parts);
+    renew(state, sys);
+    std::fill(sys.held.begin(), sys.held.end(), 0.0);
+    if (!hold_well(state, sys, part)) return false;
+    record_all(state, sys);
+    for (const std::uint32_t body : sys.bodies) {
+      const BodyRecord& record = state.records[body];
+      if (record.kind == MotionKind::fixed || record.asleep) continue;
+      state.motions[body].centre += part * state.motions[body].velocity;
+      coast_turning(record, state.motions[body], part);
+    }
+    push(1.0 / parts);
+    std::swap(sys.held, sys.impulse);
+    renew(state, sys);
+    give_springs(state, sys);
+    solve(state, sys, part, false);
+    record_all(state, sys);
+    for (std::size_t i = 0; i < sys.rows.size(); ++i) sys.given[i] += sys.held[i] + sys.impulse[i];
+  }
+  for (std::size_t i = 0; i < sys.bodies.size(); ++i) {
+    const std::uint32_t body = sys.bodies[i];
+    if (state.records[body].kind == MotionKind::kinematic)
+      state.motions[body] = sys.before[i];  // movers are moved with all others
+    else
+      state.carried[body] = 1;
+  }
+  return true;
 }
 
 bool awake(const WorldState& state, BodyHandle body) {
@@ -286,6 +395,7 @@ bool begin_joints(WorldState& state) {
     joint.angular_impulse.setZero();
   }
   if (sys.joints.empty()) return false;
+  state.joint_parts = std::max(1, state.joint_parts / 2);  // fewer may do by now
   sys.later.resize(state.motions.size());
   sys.shift.resize(state.motions.size());
   sys.spin_shift.resize(state.motions.size());
@@ -334,6 +444,8 @@ bool begin_joints(WorldState& state) {
 
 void prepare_joints(WorldState& state, double h) {
   JointSystem& sys = *state.joint_scratch;
+  sys.round = 0;
+  sys.in_parts = false;
   sys.loaded.assign(state.records.size(), 0);
   mark_loaded(state, sys.loaded);
   for (const std::uint32_t body : sys.bodies) sys.smooth[body] = !sys.loaded[body];
@@ -354,40 +466,61 @@ void prepare_joints(WorldState& state, double h) {
     joint.angle = where_joint_is(state, joint);
     if (joint.settings.kind == JointKind::distance) joint.paid_out += h * joint.settings.pay_out;
   }
-  build_rows(state, sys, state.motions, sys.rows);
-  refresh_pushes(state, sys);
-  std::fill(sys.impulse.begin(), sys.impulse.end(), 0.0);
+  renew(state, sys);
   std::fill(sys.held.begin(), sys.held.end(), 0.0);
 }
 
 int joint_rounds(const WorldState& state) {
-  const JointSystem& sys = *state.joint_scratch;
-  for (const std::uint32_t p : state.active)
-    for (const std::uint32_t body : {state.pairs[p].a, state.pairs[p].b})
-      if (std::binary_search(sys.bodies.begin(), sys.bodies.end(), body)) return rounds_with_contacts;
-  return 1;
+  JointSystem& sys = *state.joint_scratch;
+  const auto joined = [&](std::uint32_t body) {
+    return std::binary_search(sys.bodies.begin(), sys.bodies.end(), body);
+  };
+  const bool alone = std::none_of(state.active_ends.begin(), state.active_ends.end(),
+                                  [&](const ActiveEnds& ends) { return joined(ends.a) || joined(ends.b); });
+  sys.rounds = alone ? 1 : rounds_with_contacts;
+  return sys.rounds;
 }
 
 void hold_joints(WorldState& state, double h) {
-  solve(state, *state.joint_scratch, h, true);
+  JointSystem& sys = *state.joint_scratch;
+  const bool last = ++sys.round == sys.rounds;
+  // Light bodies that carry much swing within less than a sub-step, and what is struck taut turns far: then no impulses
+  // along the directions at its start meet all at its end, and what is found on the search for them flings the bodies.
+  keep(state, sys);
+  int& parts = state.joint_parts;
+  if (parts == 1) {
+    if (hold_well(state, sys, h)) return;
+    go_back(state, sys);
+    parts = 4;
+  }
+  if (!last) return;  // contacts first
+  for (;; parts *= 2) {
+    sys.in_parts = go_in_parts(state, sys, h, parts);
+    if (sys.in_parts) return;
+    go_back(state, sys);
+    if (parts == most_parts) break;
+  }
+  // Then at least nothing may grow worse: velocities along the rows are stopped, which never makes energy.
+  record_all(state, sys);
+  renew(state, sys);
+  solve(state, sys, h, false);
 }
 
 void turn_joints(WorldState& state) {
   JointSystem& sys = *state.joint_scratch;
-  for (std::size_t i = 0; i < sys.rows.size(); ++i) record(state, sys, i, sys.impulse[i]);
+  if (sys.in_parts) {
+    renew(state, sys);
+    std::swap(sys.held, sys.given);
+    return;
+  }
+  record_all(state, sys);
   for (const std::uint32_t body : sys.bodies) {
     state.motions[body].velocity -= sys.shift[body];
     state.motions[body].angular_velocity -= sys.spin_shift[body];
   }
   std::swap(sys.held, sys.impulse);
-  build_rows(state, sys, state.motions, sys.rows);
-  refresh_pushes(state, sys);
-  std::fill(sys.impulse.begin(), sys.impulse.end(), 0.0);
-  for (std::size_t i = 0; i < sys.rows.size(); ++i) {
-    if (sys.rows[i].rule != RowRule::spring || !is_smooth(sys, i)) continue;
-    apply(state, sys, i, sys.held[i]);
-    record(state, sys, i, sys.held[i]);
-  }
+  renew(state, sys);
+  give_springs(state, sys);
 }
 
 void rest_joints(WorldState& state, double h) {

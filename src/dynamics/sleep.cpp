@@ -6,8 +6,9 @@
 namespace bronvel {
 namespace {
 
-constexpr double still_speed = 0.02;  // m/s, of any point of the body
-constexpr double still_time = 0.5;    // s
+constexpr double still_speed = 0.02;    // m/s, of any point of the body
+constexpr double afloat_speed = 0.002;  // m/s, where only water holds it: it creeps long towards its draught
+constexpr double still_time = 0.5;      // s
 
 std::uint32_t find_root(std::vector<std::uint32_t>& parent, std::uint32_t i) {
   while (parent[i] != i) {
@@ -23,7 +24,7 @@ bool is_dynamic(const WorldState& state, std::uint32_t body) {
 
 bool joins(const WorldState& state, const Pair& pair) {
   const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
-  return pair.alive && pair.touching && a.dynamic() && b.dynamic() && a.settings.solid && b.settings.solid;
+  return pair.alive && pair.touching && a.dynamic() && b.dynamic() && a.solid && b.solid;
 }
 
 }  // namespace
@@ -34,7 +35,7 @@ void put_to_sleep(WorldState& state) {
   state.quiet = true;
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
     BodyRecord& record = state.records[i];
-    if (!record.alive || record.asleep || record.settings.kind == MotionKind::fixed) continue;
+    if (!record.alive || record.asleep || record.kind == MotionKind::fixed) continue;
     if (!record.dynamic()) {
       state.quiet = state.quiet && state.motions[i].velocity.isZero() && state.motions[i].angular_velocity.isZero();
       continue;
@@ -42,8 +43,11 @@ void put_to_sleep(WorldState& state) {
     state.quiet = false;
     const Motion& motion = state.motions[i];
     const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
-    const bool still = !record.driven && speed < still_speed && record.settings.may_sleep && record.force.isZero() &&
-                       record.torque.isZero() && (record.touching || record.jointed);
+    const bool still = !record.driven && !record.carried &&
+                       speed < (record.touching || record.jointed ? still_speed : afloat_speed) &&
+                       record.settings.may_sleep && record.force.isZero() && record.torque.isZero() &&
+                       (record.touching || record.jointed || record.afloat);
+    record.afloat = record.carried = false;
     record.still_for = still ? record.still_for + dt : 0;
     any = any || record.still_for >= still_time;
   }
@@ -74,7 +78,7 @@ void put_to_sleep(WorldState& state) {
   const auto keep_awake = [&](std::uint32_t mover, std::uint32_t rider) {
     if (!is_dynamic(state, rider) || mover >= state.records.size()) return;
     const Motion& motion = state.motions[mover];
-    const bool moving = state.records[mover].settings.kind == MotionKind::kinematic &&
+    const bool moving = state.records[mover].kind == MotionKind::kinematic &&
                         (!motion.velocity.isZero() || !motion.angular_velocity.isZero());
     if (moving) least[find_root(parent, rider)] = 0;
   };
@@ -98,21 +102,47 @@ void put_to_sleep(WorldState& state) {
   }
 }
 
-void wake_island(WorldState& state, std::uint32_t body) {
+namespace {
+
+// Which bodies each body touches, from one walk over the pairs: those of body i are from starts[i] to starts[i + 1].
+struct Touching {
+  explicit Touching(const WorldState& state) : starts(state.records.size() + 1, 0) {
+    const auto each = [&](const auto& f) {
+      for (const Pair& pair : state.pairs)
+        if (pair.alive && pair.touching) f(pair.a, pair.b);
+    };
+    each([&](std::uint32_t a, std::uint32_t b) {
+      ++starts[a + 1];
+      ++starts[b + 1];
+    });
+    for (std::size_t i = 1; i < starts.size(); ++i) starts[i] += starts[i - 1];
+    others.resize(starts.back());
+    std::vector<std::uint32_t> next(starts.begin(), starts.end() - 1);
+    each([&](std::uint32_t a, std::uint32_t b) {
+      others[next[a]++] = b;
+      others[next[b]++] = a;
+    });
+  }
+  std::vector<std::uint32_t> starts, others;
+};
+
+// Wakes these bodies, asleep or not, and all that hang together with them.
+void wake_all(WorldState& state, std::vector<std::uint32_t> waiting) {
   state.stirred = true;
-  std::vector<std::uint32_t> waiting{body};
+  const Touching touching(state);
+  std::size_t first_ones = waiting.size();
   while (!waiting.empty()) {
     const std::uint32_t i = waiting.back();
     waiting.pop_back();
     BodyRecord& record = state.records[i];
     record.still_for = 0;
-    if (!record.asleep && i != body) continue;
+    // The first are looked around from even if they are awake.
+    const bool asked = waiting.size() < first_ones;
+    first_ones = std::min(first_ones, waiting.size());
+    if (!record.asleep && !asked) continue;
     record.asleep = false;
-    for (const Pair& pair : state.pairs) {
-      if (!pair.alive || !pair.touching || (pair.a != i && pair.b != i)) continue;
-      const std::uint32_t other = pair.a == i ? pair.b : pair.a;
-      if (state.records[other].asleep) waiting.push_back(other);
-    }
+    for (std::uint32_t k = touching.starts[i]; k < touching.starts[i + 1]; ++k)
+      if (state.records[touching.others[k]].asleep) waiting.push_back(touching.others[k]);
     if (!record.jointed) continue;
     for (const JointRecord& joint : state.joints) {
       const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
@@ -123,18 +153,33 @@ void wake_island(WorldState& state, std::uint32_t body) {
   }
 }
 
-void wake_touched(WorldState& state) {
-  for (std::size_t p = 0; p < state.pairs.size(); ++p) {
-    const Pair& pair = state.pairs[p];
-    if (!pair.alive || pair.count == 0) continue;
-    for (const auto& [mover, sleeper] : {std::pair{pair.a, pair.b}, std::pair{pair.b, pair.a}}) {
-      const BodyRecord& record = state.records[mover];
-      if (!state.records[sleeper].asleep || record.asleep || record.settings.kind == MotionKind::fixed) continue;
-      const Motion& motion = state.motions[mover];
-      const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
-      if (speed > 2 * still_speed || !pair.touching) wake_island(state, sleeper);
-    }
+}  // namespace
+
+void wake_island(WorldState& state, std::uint32_t body) {
+  state.stirred = true;
+  BodyRecord& record = state.records[body];
+  // Awake and touching nothing that sleeps, as most are that are asked for: no need to look around.
+  if (record.dynamic() && !record.asleep && !record.touching && !record.jointed) {
+    record.still_for = 0;
+    return;
   }
+  wake_all(state, {body});
+}
+
+void wake_touched(WorldState& state) {
+  std::vector<std::uint32_t> sleepers;
+  for (const Pair& pair : state.pairs) {
+    if (!pair.alive || pair.count == 0) continue;
+    const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
+    if (a.asleep == b.asleep) continue;
+    const std::uint32_t mover = a.asleep ? pair.b : pair.a, sleeper = a.asleep ? pair.a : pair.b;
+    const BodyRecord& record = state.records[mover];
+    if (record.kind == MotionKind::fixed) continue;
+    const Motion& motion = state.motions[mover];
+    const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
+    if (speed > 2 * still_speed || !pair.touching) sleepers.push_back(sleeper);
+  }
+  if (!sleepers.empty()) wake_all(state, std::move(sleepers));
 }
 
 }  // namespace bronvel

@@ -38,6 +38,16 @@ class Team {
     return {count * mine / all, count * (mine + 1) / all};
   }
 
+  /// Inside a job: calls f(i) for this worker's part of `count` things that are worth very different amounts. Some in a
+  /// row go to each in turn, so that workers do not write side by side.
+  template <class F>
+  void deal(std::size_t count, int worker, const F& f) const {
+    constexpr std::size_t in_a_row = 32;
+    const std::size_t stride = in_a_row * static_cast<std::size_t>(active_);
+    for (std::size_t first = in_a_row * static_cast<std::size_t>(worker); first < count; first += stride)
+      for (std::size_t i = first; i < count && i < first + in_a_row; ++i) f(i);
+  }
+
   /// Runs the job on the caller alone: better where there is little to do.
   template <class Job>
   void run_alone(const Job& job) {

@@ -5,6 +5,7 @@
 #include <bit>
 #include <chrono>
 
+#include "dynamics/break_records.h"
 #include "dynamics/contact_pairs.h"
 #include "dynamics/contact_solver.h"
 #include "dynamics/impact.h"
@@ -34,6 +35,12 @@ void check(const WorldSettings& s) {
 // Settings into the derived part of the record; the motion's pose stays.
 void take_settings(BodyRecord& record, Motion& motion, const BodySettings& settings, bool planar) {
   record.settings = settings;
+  record.kind = settings.kind;
+  record.solid = settings.solid;
+  record.groups = settings.groups;
+  record.meets = settings.meets;
+  record.weight = settings.mass * settings.gravity_factor;
+  record.cross_area.setZero();
   const double volume = shape_volume(settings.shape);
   record.mass = mass_properties(settings.shape, volume > 0 ? settings.mass / volume : 1);
   record.mass.mass = settings.mass;
@@ -44,6 +51,9 @@ void take_settings(BodyRecord& record, Motion& motion, const BodySettings& setti
   if (planar) record.locks.move[2] = record.locks.turn[0] = record.locks.turn[1] = true;
   const Bounds bounds = shape_bounds(settings.shape, Pose{});
   record.inner = inner_radius(settings.shape);
+  record.free_turning = !record.locks.any_turn();
+  const double scale = record.mass.inertia.trace() / 3;
+  record.round = (record.mass.inertia - scale * Mat3::Identity()).cwiseAbs().maxCoeff() <= 1e-12 * scale;
   const Vec3 far_side = (bounds.high - record.mass.centre).cwiseMax(record.mass.centre - bounds.low);
   record.radius = far_side.norm();
   if (record.dynamic()) {
@@ -167,7 +177,9 @@ void World::set_settings(const WorldSettings& settings) {
   check(settings);
   const bool new_planar = settings.planar != state_->settings.planar;
   state_->settings = settings;
-  state_->stirred = true;
+  state_->stirred = state_->unsensed = true;
+  for (ZoneRecord& zone : state_->zones)
+    if (zone.alive) prepare_zone(*state_, zone);
   for (std::uint32_t i = 0; i < state_->records.size(); ++i) {
     BodyRecord& record = state_->records[i];
     if (new_planar && record.alive) take_settings(record, state_->motions[i], record.settings, settings.planar);
@@ -182,13 +194,15 @@ BodyHandle World::create(const BodySettings& settings, const BodyMotion& motion)
   std::uint32_t index;
   if (s.unused.empty()) {
     index = static_cast<std::uint32_t>(s.records.size());
+    make_room(s.records);
+    make_room(s.motions);
     s.records.emplace_back();
     s.motions.emplace_back();
   } else {
     index = s.unused.back();
     s.unused.pop_back();
   }
-  s.stirred = true;
+  s.stirred = s.unsensed = true;
   BodyRecord& record = s.records[index];
   const std::uint32_t generation = record.generation + 1;
   record = BodyRecord{};
@@ -208,6 +222,7 @@ BodyHandle World::create(const BodySettings& settings, const BodyMotion& motion)
 void World::remove(BodyHandle body) {
   const std::uint32_t i = state_->index_of(body);
   wake_island(*state_, i);
+  forget_bonds(*state_, i);
   forget_joints(*state_, i);
   forget_pairs(*state_, i);
   state_->broad_phase.remove(state_->records[i].leaf);
@@ -244,6 +259,7 @@ void World::change(BodyHandle body, const BodySettings& settings) {
   const bool new_shape = !(record.settings.shape == settings.shape);
   const bool new_kind = record.settings.kind != settings.kind;
   wake_island(*state_, i);
+  weigh_pieces(*state_, i, settings.mass / record.settings.mass);
   take_settings(record, m, settings, state_->settings.planar);
   m.centre = pose.to_scene(record.mass.centre);
   if (new_shape || new_kind) {
@@ -252,6 +268,7 @@ void World::change(BodyHandle body, const BodySettings& settings) {
     record.leaf = state_->broad_phase.add(shape_bounds(settings.shape, pose), i);
   }
   record.moved = true;
+  state_->unsensed = true;
 }
 
 BodyMotion World::motion(BodyHandle body) const {
@@ -291,6 +308,7 @@ void World::place(BodyHandle body, const Pose& pose) {
   m.centre = Pose{pose.position, m.orientation}.to_scene(state_->records[i].mass.centre);
   refresh_inertia(state_->records[i], m);
   state_->records[i].moved = true;
+  state_->unsensed = true;
 }
 
 void World::move_to(BodyHandle body, const Pose& pose) {
@@ -298,7 +316,7 @@ void World::move_to(BodyHandle body, const Pose& pose) {
   check(pose.position, "move_to", "metres");
   if (!finite(pose.orientation) || pose.orientation.norm() < 1e-6)
     throw Error("move_to", "wants a rotation that is not zero");
-  if (state_->records[i].settings.kind != MotionKind::kinematic)
+  if (state_->records[i].kind != MotionKind::kinematic)
     throw Error("move_to", "wants a kinematic body", "make it kinematic, or use place");
   wake_island(*state_, i);
   state_->records[i].target = Pose{pose.position, pose.orientation.normalized()};
@@ -307,7 +325,7 @@ void World::move_to(BodyHandle body, const Pose& pose) {
 void World::set_velocity(BodyHandle body, const Vec3& velocity) {
   const std::uint32_t i = state_->index_of(body);
   check(velocity, "velocity", "m/s");
-  if (state_->records[i].settings.kind == MotionKind::fixed) return;
+  if (state_->records[i].kind == MotionKind::fixed) return;
   wake_island(*state_, i);
   state_->motions[i].velocity = allowed(velocity, state_->records[i], state_->records[i].locks.move);
 }
@@ -315,7 +333,7 @@ void World::set_velocity(BodyHandle body, const Vec3& velocity) {
 void World::set_angular_velocity(BodyHandle body, const Vec3& angular_velocity) {
   const std::uint32_t i = state_->index_of(body);
   check(angular_velocity, "angular_velocity", "rad/s");
-  if (state_->records[i].settings.kind == MotionKind::fixed) return;
+  if (state_->records[i].kind == MotionKind::fixed) return;
   wake_island(*state_, i);
   state_->motions[i].angular_velocity = allowed(angular_velocity, state_->records[i], state_->records[i].locks.turn);
 }
@@ -331,6 +349,7 @@ void World::force(BodyHandle body, const Vec3& newtons) {
 void World::force_at(BodyHandle body, const Vec3& newtons, const Vec3& point) {
   check(point, "force", "metres");
   force(body, newtons);
+  bear(*state_, state_->index_of(body), newtons, point);
   torque(body, (point - centre_of_mass(body)).cross(newtons));
 }
 
@@ -352,6 +371,7 @@ void World::impulse(BodyHandle body, const Vec3& newton_seconds) {
 void World::impulse_at(BodyHandle body, const Vec3& newton_seconds, const Vec3& point) {
   check(point, "impulse", "metres");
   impulse(body, newton_seconds);
+  bear(*state_, state_->index_of(body), newton_seconds / hit_time, point);
   angular_impulse(body, (point - centre_of_mass(body)).cross(newton_seconds));
 }
 
@@ -398,6 +418,8 @@ void World::step() {
     s.faults.clear();
     s.snaps.clear();
     s.zone_events.clear();
+    s.splashes.clear();
+    s.cracks.clear();
     s.times = {};
     ++s.tick;
     return;
@@ -408,16 +430,23 @@ void World::step() {
   Stopwatch all, watch;
   s.faults.clear();
   s.snaps.clear();
+  s.cracks.clear();
+  break_struck();
   s.spin_before.resize(s.motions.size());
   s.velocity_before.resize(s.motions.size());
   s.velocity_free.resize(s.motions.size());
   s.top_speed.assign(s.motions.size(), 0.0);
+  s.pull.assign(s.motions.size(), Vec3::Zero());
+  s.carried.assign(s.motions.size(), 0);
   apply_zones(s);
   head_for_targets(s);
   wake_touched(s);
   update_pairs(s);
   watch.lap(times.pairs);
   s.at_start = s.motions;
+  s.moving.resize(s.records.size());
+  for (std::size_t i = 0; i < s.records.size(); ++i)
+    s.moving[i] = s.records[i].alive && !s.records[i].asleep && s.records[i].kind != MotionKind::fixed ? 1 : 0;
   update_contacts(s);
   watch.lap(times.contacts);
   begin_contacts(s);
@@ -426,9 +455,11 @@ void World::step() {
   const int passes = std::max(contact_passes(s), rounds);
   watch.lap(times.solve);
   for (int sub = 0; sub < s.settings.substeps; ++sub) {
+    push_by_fields(s, sub * h, h);
     resolve_impacts(s, h);
     watch.lap(times.impacts);
     integrate_velocities(s, h);
+    drag_by_waters(s, h);
     watch.lap(times.integrate);
     send_passing(s);
     if (jointed) prepare_joints(s, h);
@@ -470,6 +501,7 @@ void World::step() {
   watch.lap(times.solve);
   report_contacts(s);
   if (jointed) report_joints(s);
+  break_loaded();
   update_zones(s);
   put_to_sleep(s);
   watch.lap(times.report);
@@ -480,11 +512,7 @@ void World::step() {
 double World::kinetic_energy() const {
   double energy = 0;
   for (std::uint32_t i = 0; i < state_->records.size(); ++i) {
-    const BodyRecord& record = state_->records[i];
-    if (!record.alive || !record.dynamic()) continue;
-    const Motion& m = state_->motions[i];
-    const Vec3 spin = m.orientation.conjugate() * m.angular_velocity;
-    energy += 0.5 * record.settings.mass * m.velocity.squaredNorm() + 0.5 * spin.dot(record.mass.inertia * spin);
+    if (state_->records[i].alive) energy += kinetic_energy_of(state_->records[i], state_->motions[i]);
   }
   return energy;
 }

@@ -1,12 +1,14 @@
 // The world: bodies that move, touch and are asked about, one fixed tick at a time.
 #pragma once
 
+#include <functional>
 #include <memory>
 #include <optional>
 #include <span>
 #include <vector>
 
 #include "dynamics/body.h"
+#include "dynamics/breaking.h"
 #include "dynamics/events.h"
 #include "dynamics/joint.h"
 #include "dynamics/zone.h"
@@ -133,12 +135,38 @@ class World {
   const ZoneSettings& zone_settings(ZoneHandle zone) const;
   void change(ZoneHandle zone, const ZoneSettings& settings);
   std::vector<BodyHandle> inside(ZoneHandle zone) const;  ///< in order of their index, as of the last tick
+  /// The zone's water now. Valid until the zone changes. Throws Error when it has none.
+  WaterNow water(ZoneHandle zone) const;
+  /// What of the body lies in each water, where it stands now, in the order of the zones.
+  std::vector<Floating> floating(BodyHandle body) const;
+  double submerged(BodyHandle body) const;  ///< share of its volume in water in the last tick, 0 to 1
+
+  // Breaking. A body with an anchored piece is held by the scene: it is made static, and what breaks off it dynamic; so
+  // is a static body without one as soon as something breaks it.
+  void make_breakable(BodyHandle body, const BreakSettings& settings);
+  void make_unbreakable(BodyHandle body);
+  bool breakable(BodyHandle body) const;
+  bool whole(BodyHandle body) const;  ///< breakable, and nothing has broken off it yet
+  /// Other strengths for the bonds that are left; nothing for bodies that do not break. Throws Error as make_breakable.
+  void set_strength(BodyHandle body, const BondStrength& strength, double merge_below);
+  std::vector<BondReading> bonds(BodyHandle body) const;  ///< none for bodies that do not break
+  /// Loads each piece of a breakable body at once with the impulse (N·s) that `share` gives for the piece's middle
+  /// (scene frame) and its share of the body's volume; counts with the next tick, for what has broken off by then.
+  void strike_pieces(BodyHandle body, const std::function<Vec3(const Vec3& middle, double volume_share)>& share);
+  /// Cuts the body by the plane through `point` with `normal`: the side behind the normal goes on as the body, the
+  /// other is new. Convex shapes and compounds; what is round is cut by its facets. A breakable body's parts stay
+  /// breakable. Throws Error with the reason when it can't be cut.
+  BodyHandle slice(BodyHandle body, const Vec3& point, const Vec3& normal);
+  /// Breaks the body into pieces at once: all of them, the body itself first. Throws Error when it can't be broken.
+  std::vector<BodyHandle> shatter(BodyHandle body, const PieceRecipe& recipe);
 
   // What the last tick did, in a fixed order: by the lower body index, then the higher.
   std::span<const ContactEvent> contacts() const;
-  std::span<const SnapEvent> snaps() const;  ///< joints that broke
+  std::span<const SnapEvent> snaps() const;    ///< joints that broke
+  std::span<const CrackEvent> cracks() const;  ///< bodies that broke
   std::span<const FaultEvent> faults() const;
   std::span<const ZoneEvent> zone_events() const;  ///< by zone, then by body
+  std::span<const SplashEvent> splashes() const;   ///< by zone, then by body
 
   // Questions
   std::optional<WorldRayHit> ray(const Vec3& origin, const Vec3& direction, double reach,
@@ -165,6 +193,12 @@ class World {
   std::uint64_t digest() const;   ///< of the bits of every body's motion
 
  private:
+  void break_struck();
+  void break_loaded();
+  void take_hits_back(std::uint32_t body, const std::vector<std::uint32_t>& pairs, double share, double& allowed);
+  void take_apart(std::uint32_t record, std::vector<std::uint32_t> broken, const Vec3& point, double use);
+  BodyHandle part_off(BodyHandle from, const BodySettings& settings, const Vec3& origin);
+
   std::unique_ptr<WorldState> state_;
 };
 

@@ -21,7 +21,7 @@ void check(const Shape& shape, const Pose& pose, const char* call) {
 
 bool asked(const WorldState& state, std::uint32_t i, const QueryFilter& filter) {
   const BodyRecord& record = state.records[i];
-  return (record.settings.groups & filter.groups) != 0 && (record.settings.solid || !filter.solid_only) &&
+  return (record.settings.groups & filter.groups) != 0 && (record.solid || !filter.solid_only) &&
          BodyHandle{i, record.generation} != filter.except;
 }
 

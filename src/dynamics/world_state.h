@@ -5,13 +5,19 @@
 #include <memory>
 #include <optional>
 #include <unordered_map>
-#include <unordered_set>
 #include <vector>
 
 #include "dynamics/broad_phase.h"
 #include "dynamics/world.h"
+#include "geometry/vector.h"
 
 namespace bronvel {
+
+/// Room for one more. Large things grow by an eighth: twice as much would be mostly empty.
+template <class T>
+void make_room(std::vector<T>& list) {
+  if (list.size() == list.capacity()) list.reserve(list.size() + list.size() / 8 + 16);
+}
 
 /// The moving part of a body. Vectors in the scene's frame.
 struct Motion {
@@ -30,50 +36,58 @@ struct Motion {
   }
 };
 
-/// The rest of a body.
-struct BodyRecord {
-  BodySettings settings;
-  MassProperties mass;
-  Locks locks;                          ///< of the body and of a planar scene
-  Mat3 inverse_inertia = Mat3::Zero();  ///< body frame, about the centre of mass
-  Vec3 force = Vec3::Zero();            ///< summed for the coming tick, N
-  Vec3 torque = Vec3::Zero();           ///< N·m
-  std::uint32_t generation = 0;
-  BroadPhase::Leaf leaf = -1;
-  double radius = 0;     ///< of a ball about the centre of mass that holds the shape, m
-  double inner = 0;      ///< radius of the largest ball inside the shape, m
-  Bounds bounds;         ///< of the shape with all that it may reach in the coming tick
-  double heading = 0;    ///< how far any point may move in the coming tick, m
-  double still_for = 0;  ///< s
+/// The rest of a body. What every walk over bodies or pairs looks at comes first, side by side: those walks wait for
+/// memory.
+struct alignas(64) BodyRecord {
   bool alive = false;
   bool asleep = false;
+  MotionKind kind = MotionKind::dynamic;  ///< as the settings say
+  bool solid = true;                      ///< as the settings say
   bool left_padding = false;
   bool moved = true;  ///< left its padding: look for new pairs
   bool touching = false;
-  bool jointed = false;  ///< some joint holds it
-  bool driven = false;   ///< by a motor, or by a rope that is paid out: never sleeps
+  bool jointed = false;      ///< some joint holds it
+  bool round = false;        ///< its inertia is the same about every axis
+  bool free_turning = true;  ///< no turn of it is locked
+  bool driven = false;       ///< by a motor, or by a rope that is paid out: never sleeps
+  bool afloat = false;       ///< in still water, which can hold it at rest
+  bool carried = false;      ///< by waves, a current or gusts: never sleeps
+  std::uint32_t generation = 0;
+  BroadPhase::Leaf leaf = -1;
+  std::int32_t breaks = -1;                       ///< its place in WorldState::breakables; −1: it does not break
+  std::uint32_t groups = 1, meets = 0xFFFFFFFFU;  ///< as the settings say
+  double heading = 0;                             ///< how far any point may move in the coming tick, m
+  double radius = 0;                              ///< of a ball about the centre of mass that holds the shape, m
+  double inner = 0;                               ///< radius of the largest ball inside the shape, m
+  Bounds bounds;                                  ///< of the shape with all that it may reach in the coming tick
+  double still_for = 0;                           ///< s
+  double weight = 0;                              ///< mass × gravity factor, kg
+  Mat3 inverse_inertia = Mat3::Zero();            ///< body frame, about the centre of mass
+  Vec3 force = Vec3::Zero();                      ///< summed for the coming tick, N
+  Vec3 torque = Vec3::Zero();                     ///< N·m
+  MassProperties mass;
+  BodySettings settings;
+  Locks locks;                     ///< of the body and of a planar scene
+  Vec3 cross_area = Vec3::Zero();  ///< what it shows along its own axes, m²; reckoned when it first meets water
+  Vec3 spin_drag = Vec3::Zero();   ///< ∫ r³ dA of what stems turning about its own axes, m⁵
+  std::optional<Pose> target;      ///< where a kinematic body is to be at the end of the coming tick
 
-  std::optional<Pose> target;  ///< where a kinematic body is to be at the end of the coming tick
-
-  bool dynamic() const { return settings.kind == MotionKind::dynamic; }
+  bool dynamic() const { return kind == MotionKind::dynamic; }
 };
 
-/// One contact point. Arms are from the centres of mass, scene frame at the tick's
-/// start.
+/// One contact point, at the tick's start.
 struct ContactRow {
-  Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();
-  Vec3 local_a = Vec3::Zero();  ///< the point in A's turning frame, to know it again next tick, m
-  double gap = 0;               ///< at the tick's start, m
-  double impulse = 0;           ///< of one sub-step, kept as a first guess, N·s
-  double total = 0;             ///< over the tick, N·s
-  bool touches = false;
+  Vec3 arm_a = Vec3::Zero();                          ///< from A's centre of mass, scene frame, m
+  double gap = 0;                                     ///< m
+  double impulse = 0;                                 ///< of one sub-step, kept as a first guess, N·s
+  double total = 0;                                   ///< over the tick, N·s
+  Eigen::Vector3f local_a = Eigen::Vector3f::Zero();  ///< the point in A's turning frame, to know it again next tick, m
+  Eigen::Vector3f aside = Eigen::Vector3f::Zero();  ///< of the point on B from that on A: 0 unless found on the way, m
+  std::uint32_t number = 0;                         ///< its name among the pair's points
 };
 
 /// Friction of a whole manifold: against sliding at its middle, against turning about the normal, against rolling.
 struct FrictionRow {
-  Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();
-  double lever = 0;                     ///< mean distance of the points from the middle, m
-  double roll_arm = 0;                  ///< distance of the contact from the centre that rolls, m
   std::array<double, 2> slide{};        ///< impulses of one sub-step along the tangents, N·s
   double twist = 0;                     ///< N·m·s
   std::array<double, 2> roll{};         ///< N·m·s
@@ -95,35 +109,67 @@ struct PairKeyHash {
   }
 };
 
-/// Two bodies, at least one of several parts, whose padded boxes overlap.
+/// Two bodies whose padded boxes overlap.
 struct NearBodies {
-  std::uint32_t a = 0, b = 0;  ///< a < b
+  static constexpr std::uint32_t no_pair = 0xFFFFFFFFU;
+  std::uint32_t a = 0, b = 0;    ///< a < b
+  std::uint32_t pair = no_pair;  ///< theirs, if they are convex and so near that they have one
+
+  bool operator==(const NearBodies& other) const { return a == other.a && b == other.b; }
+  bool operator<(const NearBodies& other) const { return a != other.a ? a < other.a : b < other.b; }
 };
 
-/// Two convex parts of two bodies that are near each other, with the contact between them.
+/// How near two bodies are in this tick: the padded boxes apart, those of what they may reach apart, or not.
+enum class Nearness : std::uint8_t { gone, apart, meeting };
+
+/// Two convex parts of two bodies that are near each other, with the contact between them. There are many, and walks
+/// over them wait for memory: what follows from the rest is worked out and not kept.
 struct Pair : PairKey {
   // What every walk over the pairs looks at, side by side.
   int count = 0;
   std::uint32_t block = 0, lane = 0;  ///< where the solver has it in this tick, if it is active
+  std::uint32_t numbers = 0;          ///< how many of its points have been named so far
   bool alive = false;
   bool listed = false;   ///< in WorldState::listed
-  bool seen = true;      ///< of bodies of several parts: still near in this tick
+  bool apart = false;    ///< no longer near, and only kept to tell so
   bool fast = false;     ///< may jump over one another in a sub-step: swept
   bool passing = false;  ///< fast, and found to stay apart in this sub-step: the solver leaves it alone
   bool touching = false;
   bool was_touching = false;
+  std::uint8_t touches = 0;  ///< bit by point
   double closing_speed = 0;  ///< greatest seen in this tick, m/s
   Vec3 normal = Vec3::Unit(1);
-  std::array<Vec3, 2> tangents{Vec3::Unit(0), Vec3::Unit(2)};
+  Vec3 between = Vec3::Zero();  ///< from B's centre of mass to A's at the tick's start, m
   std::array<ContactRow, 4> rows;
   FrictionRow friction;
   SurfacePair surface;
+
+  /// From B's centre of mass to the point on B, scene frame at the tick's start, m.
+  Vec3 arm_b(const ContactRow& row) const { return row.arm_a + between + row.aside.cast<double>(); }
+  std::array<Vec3, 2> tangents() const {
+    const Vec3 first = any_perpendicular(normal);
+    return {first, normal.cross(first)};
+  }
+  /// Friction's impulse on B over the tick, N·s.
+  Vec3 slid() const { return friction.slide_total[0] * tangents()[0] + friction.slide_total[1] * tangents()[1]; }
+};
+
+/// Where the friction of a pair with points acts, scene frame at the tick's start.
+struct FrictionPlace {
+  explicit FrictionPlace(const Pair& pair);
+  Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();  ///< from the centres of mass to the middle of the points, m
+  double lever = 0;                                 ///< mean distance of the points from the middle, m
 };
 
 /// What can be said of an active pair without looking at it.
 struct ActiveEnds {
   std::uint32_t a = 0, b = 0;
-  float least_gap = 0;  ///< at the tick's start, m
+  std::uint32_t block = 0;  ///< where the solver has it in this tick
+  std::uint8_t lane = 0;
+  std::uint8_t points = 0;
+  bool moves_a = false, moves_b = false;  ///< dynamic
+  bool rolls = false;                     ///< against rolling friction
+  float least_gap = 0;                    ///< at the tick's start, m
   bool fast = false;
 };
 
@@ -139,9 +185,29 @@ struct JointRecord {
   Vec3 angular_impulse = Vec3::Zero();  ///< on B about its anchor, N·m·s
 };
 
+/// A body in a zone's water in this sub-step.
+struct Wet {
+  std::uint32_t body = 0;
+  double share = 0;            ///< of the body's volume
+  double volume = 0;           ///< m³
+  Vec3 centre = Vec3::Zero();  ///< of the submerged part, m
+  Vec3 flow = Vec3::Zero();    ///< velocity of the water there, m/s
+  Vec3 swell = Vec3::Zero();   ///< its acceleration, m/s²
+  Vec3 surface_normal = Vec3::Unit(1);
+};
+
 /// A zone's insides.
 struct ZoneRecord {
   ZoneSettings settings;
+  Shape reach;  ///< what it senses in: its shape, raised to the water's surface
+  Pose reach_pose;
+  std::vector<Plane> sides;  ///< of the shape, scene frame; without the lid where there is water
+  std::vector<WaveTrain> trains;
+  double level = 0;                ///< of still water, m
+  double pull_reach = 1;           ///< farthest that the shape goes from the pull's target, m
+  std::vector<BodyHandle> acting;  ///< on whom it acts in this tick, sorted
+  std::vector<Wet> wet;            ///< those in the water, in the same order
+  std::vector<Wet> wet_before;     ///< in the tick before
   std::uint32_t generation = 0;
   bool alive = false;
   std::vector<BodyHandle> inside;  ///< sorted
@@ -151,9 +217,33 @@ struct ZoneRecord {
 /// What zones make of gravity and air for one body.
 struct Medium {
   Vec3 gravity = Vec3::Zero();  ///< m/s²
-  Vec3 wind = Vec3::Zero();     ///< m/s
+  Vec3 wind = Vec3::Zero();     ///< of the air, m/s
+  Vec3 push = Vec3::Zero();     ///< of water and pulls in this sub-step, N
+  Vec3 twist = Vec3::Zero();    ///< N·m
+  double dry = 1;               ///< share of the body that is out of the water
   double linear_damping = 0;    ///< added to the body's own, 1/s
   double angular_damping = 0;   ///< added to the body's own, 1/s
+};
+
+/// What loads come to in all, set's frame; size below 0: never summed.
+struct LoadSum {
+  double size = -1;            ///< of all forces' sizes, N
+  Vec3 force = Vec3::Zero();   ///< N
+  Vec3 moment = Vec3::Zero();  ///< about the frame's origin, N·m
+};
+
+/// A breakable body's insides. The set's frame is the body's frame moved by `offset`.
+struct BreakRecord {
+  BodyHandle body;
+  BreakSettings settings;
+  BondedPart part;
+  Vec3 offset = Vec3::Zero();     ///< of a point: in the set's frame less in the body's, m
+  double density = 1;             ///< kg/m³
+  double safe_load = 0;           ///< sum of forces that surely breaks nothing, N
+  LoadSum last_load;              ///< when its bonds were last worked out
+  std::vector<float> use;         ///< by bond of the part, then
+  std::vector<PieceLoad> struck;  ///< impulses (N·s) that are still to be given to it, set's frame
+  std::vector<PieceLoad> borne;   ///< forces of scripts in this tick and impulses given already, as forces, set's frame
 };
 
 struct JointSystem;
@@ -195,16 +285,21 @@ struct WorldState {
   std::vector<std::uint32_t> listed;  ///< pairs that live, in order of their keys
   std::vector<std::uint32_t> fresh;   ///< pairs that came since `listed` was brought up to date
   std::unordered_map<PairKey, std::uint32_t, PairKeyHash> pair_of;
-  std::vector<NearBodies> near;               ///< of bodies of several parts
-  std::unordered_set<std::uint64_t> near_of;  ///< the same, to look up
+  std::vector<NearBodies> near;           ///< many more than pairs, and small; in order of (a, b)
+  std::vector<std::uint32_t> near_first;  ///< by body, and one more: the first of `near` whose a it is, or a later body
   std::vector<JointRecord> joints;
   std::vector<std::uint32_t> unused_joints;
+  int joint_parts = 1;  ///< in how many parts the joints' bodies last had to go through a sub-step
   std::unordered_map<std::uint64_t, int> kept_apart;  ///< how many joints say that two bodies do not meet
   std::vector<ContactEvent> contacts;                 ///< the first contact_count; the rest keep their room for later
   std::size_t contact_count = 0;
   std::vector<ZoneRecord> zones;
   std::vector<ZoneEvent> zone_events;
   std::vector<Medium> media;  ///< by body; empty when no zone has a field
+  std::vector<SplashEvent> splashes;
+  bool unsensed = true;                 ///< something came, was moved or changed since zones last sensed
+  std::vector<BreakRecord> breakables;  ///< in no order that matters, but always the same
+  std::vector<CrackEvent> cracks;
   std::vector<SnapEvent> snaps;
   std::vector<FaultEvent> faults;
 
@@ -213,22 +308,29 @@ struct WorldState {
   bool quiet = false;   ///< after the last tick nothing moved
 
   // Scratch, kept to save allocation.
+  std::vector<Nearness> nearness;  ///< of each of `near`
   Scratch<JointSystem> joint_scratch;
   Scratch<ContactSystem> contact_scratch;
   Scratch<ImpactScratch> impact_scratch;
   std::shared_ptr<Team> team;
-  std::vector<std::uint32_t> active;    ///< pairs with points and a response, in order of (a, b)
-  std::vector<ActiveEnds> active_ends;  ///< of each active pair
-  std::vector<std::vector<std::pair<std::uint32_t, std::uint32_t>>> met;  ///< by worker: bodies whose boxes overlap
-  std::vector<Motion> at_start;                                           ///< motions at the tick's start
-  std::vector<double> top_speed;      ///< of any point of each body so far in this tick, m/s
-  std::vector<std::uint32_t> island;  ///< by body: another body of its island, or itself
-  std::vector<double> still;          ///< by body: of its island, s
-  std::vector<char> struck;           ///< by body: hit in this round
-  std::vector<double> struck_at;      ///< moment of each body's last hit in this sub-step, s
-  std::vector<Vec3> velocity_before;  ///< at the sub-step's start
-  std::vector<Vec3> spin_before;      ///< angular velocity then
-  std::vector<Vec3> velocity_free;    ///< as smooth forces alone would have it at the sub-step's end
+  std::vector<std::uint32_t> active;         ///< pairs with points and a response, in order of (a, b)
+  std::vector<ActiveEnds> active_ends;       ///< of each active pair
+  std::vector<ActiveEnds> listed_ends;       ///< of each listed pair
+  std::vector<char> seen;                    ///< by pair: near in this tick
+  std::vector<char> told;                    ///< of each listed pair: there is something to report of it
+  std::vector<std::vector<NearBodies>> met;  ///< by worker: bodies that came near
+  std::vector<Motion> at_start;              ///< motions at the tick's start
+  std::vector<char> moving;                  ///< by body: alive, awake and not static in this tick
+  std::vector<char> carried;                 ///< by body: joints have moved it already in this sub-step
+  std::vector<Vec3> pull;                    ///< by body: its steady acceleration in this sub-step, m/s²
+  std::vector<double> top_speed;             ///< of any point of each body so far in this tick, m/s
+  std::vector<std::uint32_t> island;         ///< by body: another body of its island, or itself
+  std::vector<double> still;                 ///< by body: of its island, s
+  std::vector<char> struck;                  ///< by body: hit in this round
+  std::vector<double> struck_at;             ///< moment of each body's last hit in this sub-step, s
+  std::vector<Vec3> velocity_before;         ///< at the sub-step's start
+  std::vector<Vec3> spin_before;             ///< angular velocity then
+  std::vector<Vec3> velocity_free;           ///< as smooth forces alone would have it at the sub-step's end
 
   /// Gravity where the body is, zones counted, m/s².
   const Vec3& gravity_on(std::size_t body) const { return media.empty() ? settings.gravity : media[body].gravity; }

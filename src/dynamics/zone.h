@@ -6,6 +6,7 @@
 #include <string>
 
 #include "dynamics/body.h"
+#include "dynamics/water.h"
 
 namespace bronvel {
 
@@ -16,22 +17,52 @@ struct ZoneHandle {
   auto operator<=>(const ZoneHandle&) const = default;
 };
 
-/// A zone senses every body that is not static, overlaps it and has one of its labels. Its field acts on each by the
-/// share of the body that is inside, taken as for a ball of the body's volume. Where zones overlap they act one after
-/// another in the order of their creation, a later one on what the earlier ones left.
+/// A zone senses every body that is not static, overlaps it and has one of its labels. Gravity, wind, damping and pull
+/// act on each by the share of the body that is inside, taken as for a ball of the body's volume; water acts on the
+/// very part of the body that lies in it. Where zones overlap they act one after another in the order of their
+/// creation: a later one's gravity works on what the earlier ones left, winds, dampings and pulls add up, and so do
+/// waters, which therefore stand side by side rather than over each other. A box of water that stands upright reaches
+/// up to its surface, waves included, however high its own top is.
 struct ZoneSettings {
   Shape shape = Box{};  ///< convex
   Pose pose;
   std::optional<Vec3> gravity{};  ///< instead of the world's, m/s²
   double gravity_factor = 1;      ///< times whatever gravity is there
   Vec3 wind = Vec3::Zero();       ///< velocity of the air, against which drag works, m/s
+  double gusts = 0;               ///< share of the wind that swings up and down, 0 to 1
+  double gust_time = 4;           ///< s: about how long a swing takes
+  std::uint64_t seed = 0;         ///< of gusts and waves
   double linear_damping = 0;      ///< added to the body's own, 1/s
-  double angular_damping = 0;     ///< added to the body's own, 1/s
-  std::uint32_t labels = 0;       ///< bits: it senses bodies with one of these labels; 0: all
+  double angular_damping =
+      0;  ///< added to the body's own, 1/s; both dampings work against the water where there is any
+  std::optional<Water> water{};
+  std::optional<Pull> pull{};
+  std::uint32_t labels = 0;  ///< bits: it senses bodies with one of these labels; 0: all
 
   bool has_field() const {
-    return gravity || gravity_factor != 1 || !wind.isZero() || linear_damping != 0 || angular_damping != 0;
+    return gravity || gravity_factor != 1 || !wind.isZero() || linear_damping != 0 || angular_damping != 0 || water ||
+           pull;
   }
+};
+
+/// A body that came into water or out of it, faster than 0.1 m/s through its surface.
+struct SplashEvent {
+  ZoneHandle zone;
+  BodyHandle body;
+  bool into = true;
+  double speed = 0;           ///< through the surface, m/s
+  double volume = 0;          ///< of the body under water in that tick (before it, when it came out), m³
+  Vec3 point = Vec3::Zero();  ///< on the surface, scene frame, m
+};
+
+/// How a body floats: what of it lies in a zone's water.
+struct Floating {
+  ZoneHandle zone;
+  double share = 0;            ///< of the body's volume, 0 to 1
+  double volume = 0;           ///< m³
+  Vec3 centre = Vec3::Zero();  ///< of buoyancy, scene frame, m
+  double force = 0;            ///< buoyancy, N
+  Plane surface;               ///< the water's surface about it, scene frame
 };
 
 /// A body came into a zone or left it.

@@ -6,21 +6,35 @@
 #include "dynamics/body_distance.h"
 #include "dynamics/contact_pairs.h"
 #include "dynamics/sleep.h"
+#include "geometry/cut.h"
 #include "geometry/distance.h"
 #include "geometry/error.h"
+#include "geometry/hull.h"
 #include "geometry/parts.h"
 
 namespace bronvel {
 namespace {
 
+// Whether a point that is surely in the body is in the zone: spares most bodies the search for the distance.
+bool surely_inside(const WorldState& state, const ZoneRecord& zone, std::uint32_t i) {
+  const Shape& shape = state.records[i].settings.shape;
+  if (is_composite(shape)) return false;
+  const Pose pose = shape_pose(state.records[i], state.motions[i]);
+  const auto* hull = std::get_if<Hull>(&shape);
+  const Vec3 point = hull ? pose.to_scene(hull->data->centre) : pose.position;
+  if (zone.settings.water && point.y() > shape_bounds(zone.reach, zone.reach_pose).high.y()) return false;
+  return std::all_of(zone.sides.begin(), zone.sides.end(),
+                     [&](const Plane& side) { return side.normal.dot(point) <= side.offset; });
+}
+
 // Bodies that overlap the zone now, in order of their index, into `found`.
 void sense(const WorldState& state, const ZoneRecord& zone, std::vector<BodyHandle>& found) {
   found.clear();
-  state.broad_phase.overlapping(shape_bounds(zone.settings.shape, zone.settings.pose), [&](std::uint32_t i) {
+  state.broad_phase.overlapping(shape_bounds(zone.reach, zone.reach_pose), [&](std::uint32_t i) {
     const BodySettings& body = state.records[i].settings;
-    const bool sensed = body.kind != MotionKind::fixed &&
-                        (zone.settings.labels == 0 || (body.labels & zone.settings.labels) != 0) &&
-                        distance_to_body(state, i, zone.settings.shape, zone.settings.pose, 0).distance <= 0;
+    const bool sensed =
+        body.kind != MotionKind::fixed && (zone.settings.labels == 0 || (body.labels & zone.settings.labels) != 0) &&
+        (surely_inside(state, zone, i) || distance_to_body(state, i, zone.reach, zone.reach_pose, 0).distance <= 0);
     if (sensed) found.push_back({i, state.records[i].generation});
     return true;
   });
@@ -66,11 +80,83 @@ std::optional<std::string> zone_fault(const ZoneSettings& s) {
                     finite(s.linear_damping) && s.linear_damping >= 0 && finite(s.angular_damping) &&
                     s.angular_damping >= 0;
   if (!good) return "a zone wants numbers for gravity, wind and damping, and damping of 0 or more";
+  if (!(s.gusts >= 0 && s.gusts <= 1) || !(s.gust_time > 0) || !finite(s.gust_time))
+    return "a zone wants gusts from 0 to 1, and a gust time above 0 s";
+  if (s.water) {
+    const Water& w = *s.water;
+    if (!(w.density > 0 && w.density <= 1e6)) return "water wants a density above 0 and up to 1e6 kg/m³";
+    if (!finite(w.level.value_or(0)) || !finite(w.current) || !(w.drag >= 0) || !finite(w.drag))
+      return "water wants numbers for level, current and drag, and drag of 0 or more";
+    if (!(w.wave_height >= 0) || !(w.wave_length > 0) || !finite(w.wave_length) || !finite(w.wave_heading))
+      return "waves want a height of 0 or more and a length above 0 m";
+    if (w.wave_height > w.wave_length / 7)
+      return "waves higher than a seventh of their length would break: make them longer or lower";
+    if (w.waves < 1 || w.waves > 16) return "water wants 1 to 16 trains of waves";
+  }
+  if (s.pull && !(finite(s.pull->strength) && std::abs(s.pull->strength) <= 1e6))
+    return "a pull wants a strength of up to 1e6 m/s²";
   return std::nullopt;
 }
 
+void prepare_zone(const WorldState& state, ZoneRecord& zone) {
+  const ZoneSettings& s = zone.settings;
+  zone.reach = s.shape;
+  zone.reach_pose = s.pose;
+  zone.sides = moved(facets_of(s.shape), s.pose).planes;
+  zone.trains.clear();
+  const Bounds bounds = shape_bounds(s.shape, s.pose);
+  zone.pull_reach = std::max(1e-6, 0.5 * (bounds.high - bounds.low).maxCoeff());
+  if (s.pull && s.pull->target != Pull::Target::point) {
+    const Bounds own = shape_bounds(s.shape, Pose{});
+    const Vec3 half = 0.5 * (own.high - own.low);
+    zone.pull_reach = s.pull->target == Pull::Target::plane ? half.y() : std::max(half.x(), half.z());
+  }
+  if (!s.water) return;
+  std::erase_if(zone.sides, [](const Plane& side) { return side.normal.y() > 0.5; });
+  zone.level = s.water->level.value_or(bounds.high.y());
+  zone.trains = wave_trains(*s.water, state.settings.gravity.norm(), s.seed);
+  double crest = zone.level;
+  for (const WaveTrain& train : zone.trains) crest += train.amplitude;
+  const auto* box = std::get_if<Box>(&s.shape);
+  const bool upright = (s.pose.orientation * Vec3::Unit(1)).y() > 1 - 1e-6;
+  if (!box || !upright || crest <= bounds.high.y()) return;
+  zone.reach = Box{{box->size.x(), crest - bounds.low.y(), box->size.z()}};
+  zone.reach_pose.position.y() = 0.5 * (crest + bounds.low.y());
+}
+
+namespace {
+
+// Who came into the water or out of it in this tick.
+void find_splashes(WorldState& state, const ZoneRecord& zone, ZoneHandle handle) {
+  constexpr double least_speed = 0.1;
+  const auto tell = [&](const Wet& now, bool into, double volume) {
+    const Motion& motion = state.at_start[now.body];
+    // Through the surface, which moves with the water.
+    const double speed = now.surface_normal.dot(motion.velocity - now.flow);
+    if ((into ? -speed : speed) < least_speed) return;
+    const double time = static_cast<double>(state.tick) * state.tick_length();
+    const WaterNow water{zone.level, zone.settings.water->current, zone.trains, time};
+    const Vec3& c = state.motions[now.body].centre;
+    SplashEvent& splash = state.splashes.emplace_back();
+    splash = {handle, {now.body, state.records[now.body].generation}, into, std::abs(speed),
+              volume, {c.x(), water.height(c.x(), c.z()), c.z()}};
+  };
+  // Two lists in order of the bodies, walked side by side. Who was not there before was dry.
+  auto before = zone.wet_before.begin();
+  for (const Wet& now : zone.wet) {
+    while (before != zone.wet_before.end() && before->body < now.body) ++before;
+    const bool known = before != zone.wet_before.end() && before->body == now.body;
+    const double was = known ? before->volume : 0;
+    if (was <= 0 && now.volume > 0) tell(now, true, now.volume);
+    if (was > 0 && now.volume <= 0 && state.records[now.body].alive) tell(now, false, was);
+  }
+}
+
+}  // namespace
+
 void update_zones(WorldState& state) {
   state.zone_events.clear();
+  state.splashes.clear();
   for (std::uint32_t z = 0; z < state.zones.size(); ++z) {
     ZoneRecord& zone = state.zones[z];
     if (!zone.alive) continue;
@@ -90,26 +176,47 @@ void update_zones(WorldState& state) {
       }
     }
     zone.inside.swap(zone.sensed);
+    if (zone.settings.water) find_splashes(state, zone, handle);
   }
 }
 
 void apply_zones(WorldState& state) {
   state.media.clear();
-  for (const ZoneRecord& zone : state.zones) {
+  const double time = static_cast<double>(state.tick) * state.tick_length();
+  for (ZoneRecord& zone : state.zones) {
     if (!zone.alive || !zone.settings.has_field()) continue;
-    if (state.media.empty()) state.media.assign(state.records.size(), Medium{state.settings.gravity});
-    for (const BodyHandle body : zone.inside) {
-      const BodyRecord& record = state.records[body.index];
+    if (state.media.empty()) {
+      Medium usual;
+      usual.gravity = state.settings.gravity;
+      state.media.assign(state.records.size(), usual);
+    }
+    // As sensed after the last tick, unless something came or was put elsewhere since.
+    if (state.unsensed)
+      sense(state, zone, zone.acting);
+    else
+      zone.acting = zone.inside;
+    zone.wet_before.swap(zone.wet);
+    zone.wet.clear();
+    const ZoneSettings& s = zone.settings;
+    const Vec3 wind = s.wind * gust_factor(s.gusts, s.gust_time, s.seed, time);
+    const bool of_air = !s.water && (s.linear_damping != 0 || s.angular_damping != 0);
+    if (!s.gravity && s.gravity_factor == 1 && wind.isZero() && !of_air) continue;
+    for (const BodyHandle body : zone.acting) {
+      BodyRecord& record = state.records[body.index];
       if (!record.alive || record.generation != body.generation || !record.dynamic() || record.asleep) continue;
       const double share = share_inside(state, zone.settings, body.index);
       Medium& medium = state.media[body.index];
+      record.carried =
+          record.carried || (s.gusts > 0 && (record.settings.drag_area > 0 || record.settings.linear_drag > 0));
       const Vec3 there = zone.settings.gravity.value_or(medium.gravity) * zone.settings.gravity_factor;
       medium.gravity += share * (there - medium.gravity);
-      medium.wind += share * zone.settings.wind;
+      medium.wind += share * wind;
+      if (!of_air) continue;
       medium.linear_damping += share * zone.settings.linear_damping;
       medium.angular_damping += share * zone.settings.angular_damping;
     }
   }
+  state.unsensed = false;
 }
 
 ZoneHandle World::add_zone(const ZoneSettings& settings) {
@@ -123,7 +230,8 @@ ZoneHandle World::add_zone(const ZoneSettings& settings) {
   s.zones[z].settings = settings;
   s.zones[z].generation = generation;
   s.zones[z].alive = true;
-  s.stirred = true;
+  prepare_zone(s, s.zones[z]);
+  s.stirred = s.unsensed = true;
   return {z, generation};
 }
 
@@ -148,7 +256,8 @@ void World::change(ZoneHandle zone, const ZoneSettings& settings) {
   ZoneRecord& record = state_->zones[index_of(*state_, zone)];
   wake_inside(*state_, record);
   record.settings = settings;
-  state_->stirred = true;
+  prepare_zone(*state_, record);
+  state_->stirred = state_->unsensed = true;
 }
 
 std::vector<BodyHandle> World::inside(ZoneHandle zone) const {
@@ -160,6 +269,51 @@ std::vector<BodyHandle> World::inside(ZoneHandle zone) const {
 
 std::span<const ZoneEvent> World::zone_events() const {
   return state_->zone_events;
+}
+
+std::span<const SplashEvent> World::splashes() const {
+  return state_->splashes;
+}
+
+WaterNow World::water(ZoneHandle zone) const {
+  const ZoneRecord& record = state_->zones[index_of(*state_, zone)];
+  if (!record.settings.water) throw Error("zone", "holds no water", "set its water first");
+  return {record.level, record.settings.water->current, record.trains, time()};
+}
+
+std::vector<Floating> World::floating(BodyHandle body) const {
+  const std::uint32_t i = state_->index_of(body);
+  std::vector<Floating> found;
+  const double gravity = state_->gravity_on(i).norm() * state_->records[i].settings.gravity_factor;
+  for (std::uint32_t z = 0; z < state_->zones.size(); ++z) {
+    const ZoneRecord& zone = state_->zones[z];
+    if (!zone.alive || !zone.settings.water) continue;
+    const Wet wet = wet_part(*state_, zone, i, Vec3::Zero(), time());
+    if (!(wet.volume > 0)) continue;
+    const WaterNow water{zone.level, zone.settings.water->current, zone.trains, time()};
+    const Bounds bounds = shape_bounds(state_->records[i].settings.shape, motion(body).pose);
+    const Vec3 middle = 0.5 * (bounds.low + bounds.high), half = 0.5 * (bounds.high - bounds.low);
+    Floating& f = found.emplace_back();
+    f.zone = {z, zone.generation};
+    f.share = wet.share;
+    f.volume = wet.volume;
+    f.centre = wet.centre;
+    f.force = zone.settings.water->density * wet.volume * gravity;
+    f.surface = water.surface(middle.x(), middle.z(), std::max(0.5 * std::max(half.x(), half.z()), 1e-3));
+  }
+  return found;
+}
+
+double World::submerged(BodyHandle body) const {
+  const std::uint32_t i = state_->index_of(body);
+  double share = 0;
+  for (const ZoneRecord& zone : state_->zones) {
+    if (!zone.alive || !zone.settings.water) continue;
+    const auto found = std::lower_bound(zone.wet.begin(), zone.wet.end(), i,
+                                        [](const Wet& wet, std::uint32_t index) { return wet.body < index; });
+    if (found != zone.wet.end() && found->body == i) share += found->share;
+  }
+  return std::min(share, 1.0);
 }
 
 }  // namespace bronvel

@@ -22,7 +22,8 @@ Compound make_compound(std::vector<Part> parts) {
     if (!finite(part.pose.position) || !finite(part.pose.orientation) || part.pose.orientation.norm() < 1e-6)
       throw Error(place, "has a pose that is not a number");
     if (!(part.density > 0) || !finite(part.density)) throw Error(place, "must have a density above 0");
-    part.pose.orientation.normalize();
+    // One that is unit already is kept bit for bit, so that files come back as they were.
+    if (std::abs(part.pose.orientation.squaredNorm() - 1) >= 1e-12) part.pose.orientation.normalize();
     const MassProperties m = mass_properties(part.shape, part.density);
     data->volume += m.mass;
     moment += m.mass * part.pose.to_scene(m.centre);
@@ -36,6 +37,7 @@ Compound make_compound(std::vector<Part> parts) {
     data->inertia +=
         turn * m.inertia * turn.transpose() + m.mass * (arm.squaredNorm() * Mat3::Identity() - arm * arm.transpose());
   }
+  for (const Part& part : parts) data->bounds.push_back(shape_bounds(part.shape, part.pose));
   data->parts = std::move(parts);
   return {std::move(data)};
 }

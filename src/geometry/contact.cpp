@@ -59,8 +59,9 @@ Manifold collide_pair(const Sphere& a, const Pose& pose_a, const Box& b, const P
 }
 
 Manifold collide_pair(const Box& a, const Pose& pose_a, const Box& b, const Pose& pose_b, double reach) {
-  const Manifold m = collide_boxes(a, pose_a, b, pose_b, reach);
-  if (m.count > 0) return m;
+  bool surely_apart = false;
+  const Manifold m = collide_boxes(a, pose_a, b, pose_b, reach, surely_apart);
+  if (m.count > 0 || surely_apart) return m;
   // Apart corner to corner or edge to edge no face overlaps the other: their distance is another method's business.
   const Vec3 between = pose_b.position - pose_a.position;
   if (between.norm() > 0.5 * (a.size.norm() + b.size.norm()) + reach) return m;

@@ -40,7 +40,9 @@ Polygon face_of(const Vec3& half, int axis, double sign) {
 
 }  // namespace
 
-Manifold collide_boxes(const Box& a, const Pose& pose_a, const Box& b, const Pose& pose_b, double reach) {
+Manifold collide_boxes(const Box& a, const Pose& pose_a, const Box& b, const Pose& pose_b, double reach,
+                       bool& surely_apart) {
+  surely_apart = true;
   const Vec3 ha = 0.5 * a.size, hb = 0.5 * b.size;
   const Mat3 rotation_a = pose_a.orientation.toRotationMatrix();
   const Mat3 to_a = rotation_a.transpose() * pose_b.orientation.toRotationMatrix();  // B's axes in A's frame.
@@ -77,6 +79,7 @@ Manifold collide_boxes(const Box& a, const Pose& pose_a, const Box& b, const Pos
     }
   }
 
+  surely_apart = false;
   m.normal = rotation_a * best.axis;
   if (best.kind >= 6) {
     const int i = (best.kind - 6) / 3, j = (best.kind - 6) % 3;

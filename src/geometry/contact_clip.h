@@ -7,22 +7,42 @@
 
 namespace bronvel {
 
-struct PolygonPoint {
-  Vec3 point = Vec3::Zero();
-  std::uint32_t feature = 0;
-};
-
-/// A convex polygon of at most 32 corners, in order. Corners beyond that are left out.
-struct Polygon {
+/// Up to 32 things in a row, without an allocation; what is added beyond that is left out. Only those that are there
+/// are made and copied: rows are short, and made by the ten thousand in a tick.
+template <class T>
+class Row {
+ public:
   static constexpr int most = 32;
   int count = 0;
-  std::array<PolygonPoint, most> corners;
 
-  PolygonPoint& at(int i) { return corners[static_cast<std::size_t>(i)]; }
-  const PolygonPoint& at(int i) const { return corners[static_cast<std::size_t>(i)]; }
-  void add(const Vec3& point, std::uint32_t feature) {
-    if (count < most) at(count++) = {point, feature};
+  Row() = default;
+  Row(const Row& other) : count(other.count) { std::copy_n(other.items_.begin(), count, items_.begin()); }
+  Row& operator=(const Row& other) {
+    count = other.count;
+    std::copy_n(other.items_.begin(), count, items_.begin());
+    return *this;
   }
+  ~Row() = default;
+
+  T& at(int i) { return items_[static_cast<std::size_t>(i)]; }
+  const T& at(int i) const { return items_[static_cast<std::size_t>(i)]; }
+  void add(const T& item) {
+    if (count < most) at(count++) = item;
+  }
+
+ private:
+  std::array<T, most> items_;
+};
+
+struct PolygonPoint {
+  Vec3 point;
+  std::uint32_t feature;
+};
+
+/// A convex polygon, its corners in order.
+struct Polygon : Row<PolygonPoint> {
+  using Row::add;
+  void add(const Vec3& point, std::uint32_t feature) { add({point, feature}); }
 };
 
 /// The half-space normal·x ≤ offset.
@@ -35,17 +55,13 @@ struct Plane {
 /// they were cut from and `plane_id`.
 Polygon clipped(const Polygon& polygon, const Plane& plane, std::uint32_t plane_id);
 
-/// Contact points before the choice of four.
-struct PointSet {
-  int count = 0;
-  std::array<ContactPoint, Polygon::most> points;
-
-  ContactPoint& at(int i) { return points[static_cast<std::size_t>(i)]; }
-  const ContactPoint& at(int i) const { return points[static_cast<std::size_t>(i)]; }
-  void add(const ContactPoint& p) {
-    if (count < Polygon::most) at(count++) = p;
-  }
+/// A contact point before the choice of four.
+struct FoundPoint {
+  Vec3 point;
+  double separation;
+  std::uint32_t feature;
 };
+using PointSet = Row<FoundPoint>;
 
 /// Puts at most four of the points into the manifold: the deepest, the farthest from it, and the two that span the
 /// greatest area on either side. m.normal must be set.

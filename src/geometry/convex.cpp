@@ -184,14 +184,14 @@ double Convex::radius() const {
 }
 
 Vec3 Convex::farthest(const Vec3& direction) const {
-  const Vec3 local = pose_.orientation.conjugate() * direction;
-  return pose_.to_scene(std::visit([&](const auto& s) { return farthest_of(s, local); }, shape_));
+  const Vec3 local = rotation_.transpose() * direction;
+  return position_ + rotation_ * std::visit([&](const auto& s) { return farthest_of(s, local); }, shape_);
 }
 
 Polygon Convex::feature(const Vec3& direction) const {
-  const Vec3 local = pose_.orientation.conjugate() * direction;
+  const Vec3 local = rotation_.transpose() * direction;
   Polygon p = std::visit([&](const auto& s) { return feature_of(s, local); }, shape_);
-  for (int i = 0; i < p.count; ++i) p.at(i).point = pose_.to_scene(p.at(i).point);
+  for (int i = 0; i < p.count; ++i) p.at(i).point = position_ + rotation_ * p.at(i).point;
   return p;
 }
 

@@ -10,10 +10,11 @@ namespace bronvel {
 /// themselves with radius 0.
 class Convex {
  public:
-  Convex(const Shape& shape, const Pose& pose) : shape_(shape), pose_(pose) {}
+  Convex(const Shape& shape, const Pose& pose)
+      : shape_(shape), position_(pose.position), rotation_(pose.orientation.toRotationMatrix()) {}
 
   double radius() const;  ///< around the core, m
-  const Vec3& middle() const { return pose_.position; }
+  const Vec3& middle() const { return position_; }
 
   /// The core's farthest point along `direction`, scene frame.
   Vec3 farthest(const Vec3& direction) const;
@@ -24,7 +25,8 @@ class Convex {
 
  private:
   const Shape& shape_;
-  const Pose& pose_;
+  Vec3 position_;
+  Mat3 rotation_;
 };
 
 }  // namespace bronvel

@@ -149,7 +149,9 @@ bool fill_up(const Convex& a, const Convex& b, std::vector<Corner>& corners) {
 }
 
 Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
-  std::vector<Corner> corners(start.corners.begin(), start.corners.begin() + start.count);
+  std::vector<Corner> corners;
+  corners.reserve(32);
+  corners.assign(start.corners.begin(), start.corners.begin() + start.count);
   Separation out;
   if (!fill_up(a, b, corners)) {  // The difference is flat and holds the origin: the way out is square to it.
     const Vec3 apart = b.middle() - a.middle();
@@ -174,6 +176,9 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
     return out;
   }
   std::vector<Face> faces;
+  faces.reserve(64);
+  std::vector<std::pair<std::size_t, std::size_t>> rim;
+  rim.reserve(16);
   const auto add = [&](std::size_t i, std::size_t j, std::size_t k, std::size_t inner) {
     Face face;
     if (!make_face(corners, i, j, k, face)) return;
@@ -184,21 +189,35 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
   add(0, 1, 3, 2);
   add(0, 2, 3, 1);
   add(1, 2, 3, 0);
+  if (faces.empty()) {  // Smaller than rounding: any way out is as good.
+    out.on_a = corners[0].on_a;
+    out.on_b = corners[0].on_b;
+    return out;
+  }
 
-  std::size_t nearest = 0;
+  // Round shapes need ever smaller faces, until rounding turns some inside out: what was found before that stands.
+  // Going out by as far as the difference reaches along any normal parts the two, so the least reach is the answer.
+  Face best = faces.front();
+  double least_reach = 1e300, surely = -1e300;
   for (int round = 0; round < 128; ++round) {
-    nearest = faces.size();
+    std::size_t nearest = faces.size();
     for (std::size_t i = 0; i < faces.size(); ++i)
       if (faces[i].alive && (nearest == faces.size() || faces[i].distance < faces[nearest].distance)) nearest = i;
     if (nearest == faces.size()) break;
     const Face near = faces[nearest];
     const Corner fresh = corner_along(a, b, near.normal);
     const double reached = fresh.w.dot(near.normal);
+    if (reached < least_reach) {
+      least_reach = reached;
+      best = near;
+    }
     if (reached - near.distance <= 1e-9 * std::max(1.0, std::abs(reached)) + 1e-12) break;
+    if (near.distance < surely - 1e-9 * std::max(1.0, std::abs(surely))) break;
+    surely = std::max(surely, near.distance);
     corners.push_back(fresh);
     const std::size_t added = corners.size() - 1;
     // Take away every face that the new corner can see; the rim of the hole gets new faces.
-    std::vector<std::pair<std::size_t, std::size_t>> rim;
+    rim.clear();
     for (Face& face : faces) {
       if (!face.alive || face.normal.dot(fresh.w - corners[face.corners[0]].w) <= 1e-14) continue;
       face.alive = false;
@@ -217,12 +236,12 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
       if (make_face(corners, i, j, added, face)) faces.push_back(face);
     }
   }
-  if (nearest >= faces.size()) nearest = 0;
-  const Face& face = faces[nearest];
+  const Face& face = best;
+  if (least_reach > 1e299) least_reach = face.distance;
   // The difference B − A reaches past the origin along the normal: B must move along −normal… from A to B it is
   // −normal.
   out.normal = -face.normal;
-  out.distance = -face.distance;
+  out.distance = -least_reach;
   const Vec3 foot = face.normal * face.distance;
   const Vec3 u = corners[face.corners[1]].w - corners[face.corners[0]].w,
              v = corners[face.corners[2]].w - corners[face.corners[0]].w, p = foot - corners[face.corners[0]].w;

@@ -116,4 +116,17 @@ Hull make_hull(const std::vector<Vec3>& points) {
   return Hull{std::move(data)};
 }
 
+std::optional<Hull> finished(std::shared_ptr<HullData> data) {
+  data->points = data->corners;
+  Vec3 low = data->corners[0], high = low;
+  for (const Vec3& corner : data->corners) {
+    low = low.cwiseMin(corner);
+    high = high.cwiseMax(corner);
+  }
+  weigh(*data);
+  const double size = (high - low).maxCoeff();
+  if (!(data->volume > 1e-9 * size * size * size)) return std::nullopt;
+  return Hull{std::move(data)};
+}
+
 }  // namespace bronvel

@@ -1,6 +1,7 @@
 // Convex hulls: made once from points, shared by all bodies that have them.
 #pragma once
 
+#include <optional>
 #include <vector>
 
 #include "geometry/shape.h"
@@ -22,5 +23,9 @@ struct HullData {
 
 /// The hull of at least four points that do not lie in a plane. Throws Error otherwise. Built by Qhull.
 Hull make_hull(const std::vector<Vec3>& points);
+
+/// A hull whose corners, faces, normals and offsets are known already: works out the rest. None if it is too flat to
+/// have a volume (less than 1e-9 of its extent cubed).
+std::optional<Hull> finished(std::shared_ptr<HullData> data);
 
 }  // namespace bronvel

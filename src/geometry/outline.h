@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "geometry/model.h"
 #include "geometry/shape.h"
 
 namespace bronvel {
@@ -15,5 +16,9 @@ struct Outline {
 };
 
 Outline outline_of(const Shape& shape);
+
+/// The model's triangles, with normals shared where they meet at less than 35 degrees, and its sharp edges and rims as
+/// lines.
+Outline outline_of(const Model& model);
 
 }  // namespace bronvel

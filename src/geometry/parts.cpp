@@ -7,11 +7,6 @@
 
 namespace bronvel {
 
-bool is_composite(const Shape& shape) {
-  return std::holds_alternative<Compound>(shape) || std::holds_alternative<Mesh>(shape) ||
-         std::holds_alternative<HeightField>(shape);
-}
-
 std::size_t part_count(const Shape& shape) {
   if (const auto* c = std::get_if<Compound>(&shape)) return c->data->parts.size();
   if (const auto* m = std::get_if<Mesh>(&shape)) return m->data->triangles.size();
@@ -29,7 +24,7 @@ Part part_of(const Shape& shape, std::uint32_t index) {
 void parts_near(const Shape& shape, const Bounds& bounds, std::vector<std::uint32_t>& found) {
   if (const auto* c = std::get_if<Compound>(&shape)) {
     for (std::uint32_t i = 0; i < c->data->parts.size(); ++i)
-      if (shape_bounds(c->data->parts[i].shape, c->data->parts[i].pose).overlaps(bounds)) found.push_back(i);
+      if (c->data->bounds[i].overlaps(bounds)) found.push_back(i);
   } else if (const auto* m = std::get_if<Mesh>(&shape)) {
     m->data->near(bounds, found);
   } else if (const auto* f = std::get_if<HeightField>(&shape)) {

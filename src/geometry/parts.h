@@ -19,7 +19,10 @@ struct Part {
 };
 
 /// Compounds, meshes and height fields; all other shapes are one convex part.
-bool is_composite(const Shape& shape);
+inline bool is_composite(const Shape& shape) {
+  return std::holds_alternative<Compound>(shape) || std::holds_alternative<Mesh>(shape) ||
+         std::holds_alternative<HeightField>(shape);
+}
 
 /// How many parts there are; 1 for a convex shape.
 std::size_t part_count(const Shape& shape);

@@ -231,3 +231,86 @@ TEST_CASE("a snapshot holds joints: what comes after it is the same again") {
   for (int i = 0; i < 30; ++i) world.step();
   CHECK(world.digest() == digest);
 }
+
+TEST_CASE("anchors that were set apart come together at a measured speed, and fling nothing") {
+  World world({.gravity = {0, 0, 0}});
+  // A taut chain, its first end 5 cm off, on a heavy body.
+  BodySettings heavy;
+  heavy.shape = Box{{1, 1, 1}};
+  heavy.mass = 3000;
+  BodyHandle before{};
+  for (int i = 0; i < 8; ++i) {
+    BodySettings link;
+    link.shape = Capsule{0.05, 0.4};
+    link.mass = 4;
+    const BodyHandle body =
+        world.create(link, {{{0.25 + 0.5 * i, 0, 0}, Quat(Eigen::AngleAxisd(pi / 2, Vec3::Unit(2)))}});
+    JointSettings ball;
+    ball.kind = JointKind::ball;
+    ball.a = before;
+    ball.b = body;
+    ball.frame_a.position = i == 0 ? Vec3(-0.05, 0, 0) : Vec3(0, -0.25, 0);
+    ball.frame_b.position = {0, 0.25, 0};
+    world.join(ball);
+    before = body;
+  }
+  const BodyHandle barge = world.create(heavy, {{{4.5, 0, 0}}});
+  JointSettings last;
+  last.kind = JointKind::ball;
+  last.a = before;
+  last.b = barge;
+  last.frame_a.position = {0, -0.25, 0};
+  last.frame_b.position = {-0.5, 0, 0};
+  world.join(last);
+  double fastest = 0;
+  for (int i = 0; i < 120; ++i) {
+    world.step();
+    for (const BodyHandle body : world.bodies()) fastest = std::max(fastest, world.velocity(body).norm());
+  }
+  CHECK(fastest < 8);
+  // The first end is where it belongs, and the chain holds together.
+  const BodyHandle first = world.bodies()[0];
+  CHECK((world.motion(first).pose.to_scene({0, 0.25, 0}) - Vec3(-0.05, 0, 0)).norm() < 0.02);
+  CHECK((world.motion(before).pose.to_scene({0, -0.25, 0}) - world.motion(barge).pose.to_scene({-0.5, 0, 0})).norm() <
+        0.02);
+}
+
+TEST_CASE("light links carry a hundred times their weight, from a mover too, and touched by their load") {
+  for (const bool mover : {false, true}) {
+    CAPTURE(mover);
+    World world({});
+    constexpr double link = 0.1;
+    constexpr int links = 20;
+    BodyHandle above{};
+    if (mover) {
+      above = world.create({.kind = MotionKind::kinematic, .shape = Sphere{0.02}, .solid = false}, {});
+      world.set_velocity(above, {0.3, 0, 0});
+    }
+    const auto hang_from_above = [&](BodyHandle body, double height) {
+      JointSettings s;
+      s.a = above;
+      s.b = body;
+      s.frame_a.position = world.alive(above) ? world.motion(above).pose.to_local({0, height, 0}) : Vec3::Zero();
+      s.frame_b.position = world.motion(body).pose.to_local({0, height, 0});
+      world.join(s);
+      above = body;
+    };
+    for (int i = 0; i < links; ++i) {
+      const BodySettings one{.shape = Box{{0.03, link, 0.03}}, .mass = 0.1, .may_sleep = false};
+      hang_from_above(world.create(one, {{{0, -link * (i + 0.5), 0}}}), -link * i);
+    }
+    const BodySettings heavy{.shape = Sphere{0.3}, .mass = 200, .may_sleep = false};
+    const BodyHandle load = world.create(heavy, {{{0, -link * links - 0.3, 0}}, {0.5, 0, 0}});
+    hang_from_above(load, -link * links);
+    double longest = 0;
+    for (int i = 0; i < 180; ++i) {
+      world.step();
+      REQUIRE(world.faults().empty());
+      const Vec3 top(mover ? 0.3 * world.time() : 0, 0, 0);
+      longest = std::max(longest, (world.motion(load).pose.to_scene({0, 0.3, 0}) - top).norm());
+      // Its swing at the start is the most that it ever has; a mover adds its own speed.
+      REQUIRE(world.kinetic_energy() < (mover ? 120 : 26));
+    }
+    CHECK(longest < 1.001 * link * links);
+  }
+}

@@ -40,12 +40,12 @@ constexpr int bodies = 1200, ticks = 45;  // enough for the wide, shared-out way
 
 }  // namespace
 
-TEST_CASE("threads do not change a bit") {
+TEST_CASE("threads do not change a bit", "[long]") {
   const std::uint64_t alone = digest_after(pile(bodies, 1), ticks);
   for (const int threads : {2, 3}) CHECK(digest_after(pile(bodies, threads), ticks) == alone);
 }
 
-TEST_CASE("kinds of processor do not change a bit") {
+TEST_CASE("kinds of processor do not change a bit", "[long]") {
   for (const int count : {60, bodies}) {  // solved in double, solved in float
     const std::uint64_t best = digest_after(pile(count, 1), ticks);
     for (const char* target : kernel_targets()) {
@@ -59,7 +59,7 @@ TEST_CASE("kinds of processor do not change a bit") {
 
 TEST_CASE("builds do not change a bit") {
   // Found with the release build; the debug builds must find it too. A change of the engine changes it.
-  CHECK(digest_after(pile(300, 1), 60) == 0x29a97f9e3cf68944ULL);
+  CHECK(digest_after(pile(300, 1), 60) == 0xa22e388e48714f74ULL);
 }
 
 TEST_CASE("going back to a snapshot does not change a bit, on any number of threads") {

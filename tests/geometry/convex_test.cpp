@@ -2,6 +2,7 @@
 #include <rapidcheck.h>
 
 #include <catch2/catch.hpp>
+#include <random>
 
 #include "geometry/contact.h"
 #include "geometry/distance.h"
@@ -183,6 +184,37 @@ TEST_CASE("a ray hits any shape on its outline and nowhere inside") {
   }));
 }
 
+TEST_CASE("round shapes deep in one another have their depth, although the search's faces get too small") {
+  std::mt19937 generator(7);
+  std::uniform_real_distribution<double> any(-1, 1);
+  const auto share = [&] { return any(generator); };
+  const auto pose = [&](double size) {
+    Pose p;
+    for (int i = 0; i < 3; ++i) p.position[i] = size * share();
+    for (int i = 0; i < 4; ++i) p.orientation.coeffs()[i] = share();
+    p.orientation.normalize();
+    return p;
+  };
+  int deep = 0;
+  for (int i = 0; i < 6000; ++i) {
+    const double radius = 0.4 + 0.2 * share(), height = 1 + 0.5 * share();
+    const Shape a = Cylinder{0.4 + 0.2 * share(), 1 + 0.5 * share()};
+    const Shape b = i % 3 == 0   ? Shape(Capsule{0.2, 1.2 * height})
+                    : i % 3 == 1 ? Shape(Cone{radius, height})
+                                 : Shape(Cylinder{radius, height});
+    const Pose pose_a = pose(0.2), pose_b = pose(0.3);
+    const Convex convex_a(a, pose_a), convex_b(b, pose_b);
+    const Separation found = separation_of(convex_a, convex_b);
+    if (found.distance >= 0) continue;
+    ++deep;
+    // As far as the two really reach into one another along the normal: going out by less leaves them stuck.
+    const double reached = found.normal.dot(convex_a.farthest(found.normal) - convex_b.farthest(-found.normal));
+    INFO(i << ": " << reached << " m, found " << -found.distance);
+    CHECK(std::abs(reached + found.distance) < 1e-6);
+  }
+  CHECK(deep > 5000);
+}
+
 TEST_CASE("bounds hold the outline and touch it") {
   CHECK(rc::check("bounds", [] {
     const Shape shape = any_shape();
@@ -198,4 +230,25 @@ TEST_CASE("bounds hold the outline and touch it") {
     RC_ASSERT((low - b.low).maxCoeff() < 0.05);
     RC_ASSERT((b.high - high).maxCoeff() < 0.05);
   }));
+}
+
+TEST_CASE("what is told apart without being measured is apart; what is within reach is found") {
+  int near = 0, far = 0;
+  CHECK(rc::check("any two convex shapes", [&] {
+    const Shape a = any_shape(), b = any_shape();
+    const Pose pose_a{any_vector(1.2), any_turn()}, pose_b{any_vector(1.2), any_turn()};
+    const double reach = any_number(0.001, 0.3);
+    const Convex convex_a(a, pose_a), convex_b(b, pose_b);
+    const double gap = separation_of(convex_a, convex_b).distance - convex_a.radius() - convex_b.radius();
+    const Manifold m = collide(a, pose_a, b, pose_b, reach);
+    if (gap > reach + 1e-6) {
+      RC_ASSERT(m.count == 0);
+      ++far;
+    } else if (gap < reach - 1e-3) {
+      RC_ASSERT(m.count > 0);
+      ++near;
+    }
+  }));
+  CHECK(near > 5);
+  CHECK(far > 5);
 }

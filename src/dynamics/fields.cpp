@@ -1,0 +1,221 @@
+// What waters and pulls do to bodies in each sub-step.
+#include "dynamics/integrate.h"
+#include "dynamics/team.h"
+#include "dynamics/wave_look.h"
+#include "dynamics/zones.h"
+#include "geometry/compound.h"
+#include "geometry/hull.h"
+#include "geometry/submerged.h"
+
+namespace bronvel {
+namespace {
+
+constexpr std::size_t worth_sharing = 100;  // bodies in a zone
+
+// Half the area of a hull's faces seen along each axis: what a convex shape shows (Cauchy, 1841).
+Vec3 shown_by(const Shape& shape) {
+  if (const auto* ball = std::get_if<Sphere>(&shape)) return Vec3::Constant(pi * ball->radius * ball->radius);
+  if (const auto* compound = std::get_if<Compound>(&shape)) {
+    Vec3 sum = Vec3::Zero();
+    for (const Part& part : compound->data->parts)
+      sum += part.pose.orientation.toRotationMatrix().cwiseAbs() * shown_by(part.shape);
+    const Bounds bounds = shape_bounds(shape, Pose{});
+    const Vec3 d = bounds.high - bounds.low;
+    // Parts hide each other: no more than the box around them.
+    return sum.cwiseMin(Vec3(d.y() * d.z(), d.z() * d.x(), d.x() * d.y()));
+  }
+  Vec3 sum = Vec3::Zero();
+  const Facets facets = facets_of(shape);
+  for (std::size_t face = 0; face < facets.face_count(); ++face) {
+    Vec3 area = Vec3::Zero();
+    for (std::size_t i = 1; i + 1 < facets.face_size(face); ++i)
+      area +=
+          0.5 *
+          (facets.corner(face, i) - facets.corner(face, 0)).cross(facets.corner(face, i + 1) - facets.corner(face, 0));
+    sum += 0.5 * area.cwiseAbs();
+  }
+  return sum;
+}
+
+// What stems turning about each axis: of the faces of the box around the shape, ∫ r³ dA over the halves that push
+// water; a tenth of it where the shape is round about that axis.
+Vec3 stems_turning(const Shape& shape) {
+  const Bounds bounds = shape_bounds(shape, Pose{});
+  const Vec3 d = bounds.high - bounds.low;
+  Vec3 k;
+  for (int i = 0; i < 3; ++i) {
+    const double along = d[i], a = d[(i + 1) % 3], b = d[(i + 2) % 3];
+    k[i] = along * (std::pow(a, 4) + std::pow(b, 4)) / 32;
+  }
+  if (std::holds_alternative<Sphere>(shape)) k *= 0.1;
+  if (std::holds_alternative<Capsule>(shape) || std::holds_alternative<Cylinder>(shape) ||
+      std::holds_alternative<Cone>(shape))
+    k.y() *= 0.1;
+  return k;
+}
+
+// What the body shows of itself along the unit `direction`, m².
+double shown_along(const BodyRecord& record, const Motion& motion, const Vec3& direction) {
+  const Vec3 own = motion.orientation.conjugate() * direction;
+  if (std::holds_alternative<Box>(record.settings.shape)) return own.cwiseAbs().dot(record.cross_area);
+  return own.cwiseProduct(record.cross_area).norm();
+}
+
+// Towards the pull's target, with the distance as length.
+Vec3 to_target(const ZoneSettings& zone, const Vec3& point) {
+  const Vec3 way = zone.pose.position - point;
+  const Vec3 axis = zone.pose.orientation * Vec3::Unit(1);
+  if (zone.pull->target == Pull::Target::axis) return way - axis * axis.dot(way);
+  if (zone.pull->target == Pull::Target::plane) return axis * axis.dot(way);
+  return way;
+}
+
+double share_of_pull(const WorldState& state, const ZoneRecord& zone, std::uint32_t body, const Vec3& centre) {
+  // As for a ball: the least that any side leaves of it.
+  const double radius = std::cbrt(shape_volume(state.records[body].settings.shape) * 3 / (4 * pi));
+  double share = 1;
+  for (const Plane& side : zone.sides)
+    share = std::min(share, ball_share_below((side.normal.dot(centre) - side.offset) / radius));
+  return share;
+}
+
+}  // namespace
+
+Wet wet_part(const WorldState& state, const ZoneRecord& zone, std::uint32_t body, const Vec3& shift, double time) {
+  Wet wet;
+  wet.body = body;
+  const BodyRecord& record = state.records[body];
+  const Motion& motion = state.motions[body];
+  const Shape& shape = record.settings.shape;
+  if (!has_volume(shape)) return wet;
+  const Pose pose{motion.centre + shift - motion.orientation * record.mass.centre, motion.orientation};
+  // A ball around it tells soon enough which sides it is surely within; the surface is taken over half its width.
+  const Vec3 middle = motion.centre + shift;
+  const WaterNow water{zone.level, zone.settings.water->current, zone.trains, time};
+  const WaveLook look(water, middle.x(), middle.z());
+  const Plane surface = look.surface(std::max(0.35 * record.radius, 1e-3));
+  wet.surface_normal = surface.normal;
+  VolumeAndCentre part;
+  const auto misses = [&](const Plane& side) { return side.normal.dot(middle) - side.offset < -record.radius; };
+  if (std::all_of(zone.sides.begin(), zone.sides.end(), misses)) {
+    part = submerged(shape, pose, surface);
+  } else {
+    std::vector<Plane> planes = zone.sides;
+    planes.push_back(surface);
+    part = submerged(shape, pose, planes);
+  }
+  if (!(part.volume > 0)) return wet;
+  wet.volume = part.volume;
+  wet.share = std::min(1.0, part.volume / shape_volume(shape));
+  wet.centre = part.centre - shift;
+  // Beneath the body's middle: as good a place as any within its width, and looked at already.
+  const WaterNow::Moving there = look.moving(part.centre.y());
+  wet.flow = there.velocity;
+  wet.swell = there.acceleration;
+  return wet;
+}
+
+void push_by_fields(WorldState& state, double seconds, double h) {
+  if (state.media.empty()) return;
+  const double time = static_cast<double>(state.tick) * state.tick_length() + seconds + 0.5 * h;
+  for (Medium& medium : state.media) {
+    medium.push.setZero();
+    medium.twist.setZero();
+    medium.dry = 1;
+  }
+  for (ZoneRecord& zone : state.zones) {
+    if (!zone.alive || (!zone.settings.water && !zone.settings.pull)) continue;
+    if (zone.settings.water) zone.wet.resize(zone.acting.size());
+    state.team->each(zone.acting.size(), worth_sharing, [&](std::size_t k) {
+      const std::uint32_t body = zone.acting[k].index;
+      BodyRecord& record = state.records[body];
+      const Motion& motion = state.motions[body];
+      if (zone.settings.water) {
+        zone.wet[k] = Wet{};
+        zone.wet[k].body = body;
+      }
+      if (!record.alive || !record.dynamic()) return;
+      Medium& medium = state.media[body];
+      if (zone.settings.water) {
+        Wet& wet = zone.wet[k];
+        if (record.asleep) {
+          wet = wet_part(state, zone, body, Vec3::Zero(), time);
+          return;
+        }
+        const Vec3 shift = 0.5 * h * motion.velocity;
+        wet = wet_part(state, zone, body, shift, time);
+        if (wet.volume > 0) {
+          const Vec3 lift =
+              zone.settings.water->density * wet.volume * (wet.swell - record.settings.gravity_factor * medium.gravity);
+          medium.push += lift;
+          medium.twist += (wet.centre - motion.centre).cross(lift);
+          medium.dry = std::max(0.0, medium.dry - wet.share);
+          const bool still = zone.trains.empty() && zone.settings.water->current.isZero();
+          record.afloat = record.afloat || still;
+          record.carried = record.carried || !still;
+        }
+      }
+      if (zone.settings.pull && !record.asleep) {
+        const Vec3 centre = motion.centre + 0.5 * h * motion.velocity;
+        const Vec3 way = to_target(zone.settings, centre);
+        const double distance = way.norm();
+        if (distance > 1e-9)
+          medium.push += record.settings.mass * share_of_pull(state, zone, body, centre) *
+                         zone.settings.pull->strength *
+                         falloff_share(zone.settings.pull->falloff, distance, zone.pull_reach) / distance * way;
+      }
+    });
+  }
+}
+
+void drag_by_waters(WorldState& state, double h) {
+  if (state.media.empty()) return;
+  for (ZoneRecord& zone : state.zones) {
+    if (!zone.alive || !zone.settings.water) continue;
+    const Water& water = *zone.settings.water;
+    state.team->each(zone.wet.size(), worth_sharing, [&](std::size_t k) {
+      const Wet& wet = zone.wet[k];
+      if (!(wet.volume > 0)) return;
+      BodyRecord& record = state.records[wet.body];
+      if (!record.alive || !record.dynamic() || record.asleep) return;
+      Motion& motion = state.motions[wet.body];
+      if (record.cross_area.isZero()) {
+        record.cross_area = shown_by(record.settings.shape);
+        record.spin_drag = stems_turning(record.settings.shape);
+      }
+      const Vec3 arm = wet.centre - motion.centre;
+      const Vec3 through = motion.velocity_at(arm) - wet.flow;
+      const double speed = through.norm();
+      if (speed > 1e-12) {
+        const Vec3 way = through / speed;
+        const double easy = way.dot(motion.inverse_mass.cwiseProduct(way)) +
+                            arm.cross(way).dot(motion.inverse_inertia * arm.cross(way));
+        if (easy > 0) {
+          const double area =
+              record.settings.drag_area > 0 ? record.settings.drag_area : water.drag * shown_along(record, motion, way);
+          const double quadratic = 0.5 * water.density * area * wet.share * easy;
+          const double linear = zone.settings.linear_damping * wet.share * record.settings.mass * easy;
+          const double slower = speed - dragged(speed, linear, quadratic, h);
+          motion.push(-(slower / easy) * way, arm);
+        }
+      }
+      const Vec3 spin = motion.orientation.conjugate() * motion.angular_velocity;
+      Vec3 kept = Vec3::Ones();
+      for (int i = 0; i < 3; ++i) {
+        const double rate = std::abs(spin[i]);
+        if (rate < 1e-12) continue;
+        const double quadratic = 0.5 * water.density * water.drag * record.spin_drag[i] * wet.share /
+                                 std::max(record.mass.inertia(i, i), 1e-300);
+        kept[i] = dragged(rate, zone.settings.angular_damping * wet.share, quadratic, h) / rate;
+      }
+      // Locked axes are the scene's: then all alike, so that none of them is turned about.
+      if (record.locks.any_turn())
+        motion.angular_velocity *= kept.minCoeff();
+      else
+        motion.angular_velocity = motion.orientation * kept.cwiseProduct(spin);
+      state.velocity_free[wet.body] = motion.velocity;
+    });
+  }
+}
+
+}  // namespace bronvel

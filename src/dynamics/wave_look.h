@@ -1,0 +1,29 @@
+// One look at the waves at a place: all that a floating body asks of them there.
+#pragma once
+
+#include <array>
+
+#include "dynamics/water.h"
+#include "geometry/angles.h"
+
+namespace bronvel {
+
+/// The water at (x, z) and one moment. Holds on to `water`.
+class WaveLook {
+ public:
+  WaveLook(const WaterNow& water, double x, double z);
+
+  /// See WaterNow.
+  Plane surface(double reach) const;
+  WaterNow::Moving moving(double y) const;
+
+ private:
+  static constexpr std::size_t most = 16;  // trains
+
+  const WaterNow& water_;
+  double x_, z_;
+  std::size_t count_;
+  std::array<SineCosine, most> here_;  // of each train's angle
+};
+
+}  // namespace bronvel

@@ -1,0 +1,19 @@
+// Models as few convex parts.
+#pragma once
+
+#include <vector>
+
+#include "geometry/model.h"
+#include "geometry/shape.h"
+
+namespace bronvel {
+
+/// Hulls that together stand for the model: it is cut in two again and again, the part whose hull stands farthest off
+/// its surface first, until all are nearer than `concavity` (share of the model's extent) or there are `most`. Throws
+/// Error for a model that is flat.
+std::vector<Hull> convex_parts(const Model& model, int most, double concavity);
+
+/// The hull of at most `most` of the points, chosen so that little stands out of it. Throws Error.
+Hull simple_hull(const std::vector<Vec3>& points, std::size_t most);
+
+}  // namespace bronvel

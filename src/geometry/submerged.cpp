@@ -1,0 +1,325 @@
+// Submerged volumes.
+#include "geometry/submerged.h"
+
+#include <array>
+
+#include "geometry/compound.h"
+
+namespace bronvel {
+namespace {
+
+// All in the shape's own frame: the part inside normal · x ≤ offset, the normal of length 1.
+
+VolumeAndCentre below(const Sphere& s, const Plane& plane) {
+  // How deep the sphere's lowest point lies, from 0 to the diameter.
+  const double r = s.radius, depth = std::clamp(r + plane.offset, 0.0, 2 * r);
+  if (depth <= 0) return {};
+  const double volume = pi * depth * depth * (r - depth / 3);
+  // The cap's centroid lies 3 (2r − d)² / (4 (3r − d)) from the middle.
+  const double off = 3 * (2 * r - depth) * (2 * r - depth) / (4 * (3 * r - depth));
+  return {volume, -off * plane.normal};
+}
+
+// One face's share of the volume: tetrahedra to a point in the plane, so that the cut's own face adds nothing.
+class ClippedFaces {
+ public:
+  explicit ClippedFaces(const Plane& plane) : plane_(plane), origin_(plane.offset * plane.normal) {}
+
+  template <class Corner>
+  void add(std::size_t count, const Corner& corner) {
+    Vec3 first = Vec3::Zero(), last = Vec3::Zero();
+    int have = 0;
+    const auto take = [&](const Vec3& p) {
+      if (have == 0)
+        first = p;
+      else if (have >= 2)
+        add_triangle(first, last, p);
+      last = p;
+      ++have;
+    };
+    Vec3 a = corner(count - 1) - origin_;
+    double height_a = plane_.normal.dot(a);
+    for (std::size_t i = 0; i < count; ++i) {
+      const Vec3 b = corner(i) - origin_;
+      const double height_b = plane_.normal.dot(b);
+      if ((height_a <= 0) != (height_b <= 0)) take(a + (height_a / (height_a - height_b)) * (b - a));
+      if (height_b <= 0) take(b);
+      a = b;
+      height_a = height_b;
+    }
+  }
+
+  VolumeAndCentre sum() const {
+    if (!(six_ > 0)) return {};
+    return {six_ / 6, origin_ + moment_ / (4 * six_)};
+  }
+
+ private:
+  void add_triangle(const Vec3& a, const Vec3& b, const Vec3& c) {
+    const double part = a.dot(b.cross(c));
+    six_ += part;
+    moment_ += part * (a + b + c);
+  }
+
+  const Plane& plane_;
+  Vec3 origin_;
+  double six_ = 0;
+  Vec3 moment_ = Vec3::Zero();
+};
+
+VolumeAndCentre below(const Box& box, const Plane& plane) {
+  const Vec3 h = 0.5 * box.size;
+  const double reach = plane.normal.cwiseAbs().dot(h);
+  if (plane.offset >= reach) return {box.size.prod(), Vec3::Zero()};
+  if (plane.offset <= -reach) return {};
+  static constexpr std::array<std::array<int, 4>, 6> faces{
+      {{0, 4, 6, 2}, {1, 3, 7, 5}, {0, 1, 5, 4}, {2, 6, 7, 3}, {0, 2, 3, 1}, {4, 5, 7, 6}}};
+  std::array<Vec3, 8> corners;
+  for (std::size_t i = 0; i < 8; ++i)
+    corners[i] = {(i & 1U) != 0 ? h.x() : -h.x(), (i & 2U) != 0 ? h.y() : -h.y(), (i & 4U) != 0 ? h.z() : -h.z()};
+  ClippedFaces clipped(plane);
+  for (const auto& face : faces)
+    clipped.add(4, [&](std::size_t i) -> const Vec3& { return corners[static_cast<std::size_t>(face[i])]; });
+  return clipped.sum();
+}
+
+VolumeAndCentre below(const Hull& hull, const Plane& plane) {
+  const HullData& data = *hull.data;
+  double low = 1e300, high = -1e300;
+  for (const Vec3& corner : data.corners) {
+    const double height = plane.normal.dot(corner);
+    low = std::min(low, height);
+    high = std::max(high, height);
+  }
+  if (high <= plane.offset) return {data.volume, data.centre};
+  if (low >= plane.offset) return {};
+  ClippedFaces clipped(plane);
+  for (const auto& face : data.faces)
+    clipped.add(face.size(), [&](std::size_t i) -> const Vec3& { return data.corners[face[i]]; });
+  return clipped.sum();
+}
+
+// Discs across Y summed from `from` to `to`. `radius_at` gives a disc's radius.
+class Discs {
+ public:
+  explicit Discs(const Plane& plane) : plane_(plane), tilt_(std::hypot(plane.normal.x(), plane.normal.z())) {
+    if (tilt_ > 1e-12) lean_ = Vec3(plane.normal.x(), 0, plane.normal.z()) / tilt_;
+  }
+
+  double tilt() const { return tilt_; }
+
+  template <class Radius>
+  void add(double from, double to, std::initializer_list<double> breaks, const Radius& radius_at) {
+    // At most two breaks, in order.
+    double first = to, second = to;
+    for (const double y : breaks)
+      if (y > from && y < to) {
+        second = first < to ? std::max(first, y) : to;
+        first = std::min(first, y);
+      }
+    const std::array<double, 4> at{from, first, second, to};
+    // Gauss and Legendre, 8 points (Abramowitz and Stegun, table 25.4).
+    static constexpr std::array<double, 4> points{0.1834346424956498, 0.5255324099163290, 0.7966664774136267,
+                                                  0.9602898564975363};
+    static constexpr std::array<double, 4> weights{0.3626837833783620, 0.3137066458778873, 0.2223810344533745,
+                                                   0.1012285362903763};
+    for (std::size_t i = 0; i + 1 < at.size(); ++i) {
+      if (!(at[i + 1] > at[i])) continue;
+      const double half = 0.5 * (at[i + 1] - at[i]), middle = 0.5 * (at[i + 1] + at[i]);
+      for (std::size_t k = 0; k < 4; ++k)
+        for (const double side : {-1.0, 1.0}) {
+          const double y = middle + side * half * points[k];
+          add_disc(y, radius_at(y), half * weights[k]);
+        }
+    }
+  }
+
+  VolumeAndCentre sum() const {
+    if (!(volume_ > 0)) return {};
+    return {volume_, moment_ / volume_};
+  }
+
+ private:
+  void add_disc(double y, double radius, double weight) {
+    const double chord = plane_.offset - plane_.normal.y() * y;  // tilt × distance of the chord from the middle
+    const double r2 = radius * radius;
+    double area = pi * r2, off = 0;
+    if (chord <= -tilt_ * radius) return;
+    if (chord < tilt_ * radius) {
+      const double t = chord / (tilt_ * radius), s = std::sqrt(1 - t * t);
+      area = r2 * (pi - std::acos(t) + t * s);
+      off = -2.0 / 3.0 * r2 * radius * s * s * s;  // first moment along the lean
+    }
+    volume_ += weight * area;
+    moment_ += weight * (Vec3(0, y * area, 0) + off * lean_);
+  }
+
+  const Plane& plane_;
+  double tilt_;
+  Vec3 lean_ = Vec3::Zero();
+  double volume_ = 0;
+  Vec3 moment_ = Vec3::Zero();
+};
+
+// Heights at which a cone's or cylinder's discs, of radius r0 + slope y, begin and cease to be cut.
+std::array<double, 2> breaks_of(const Plane& plane, double tilt, double r0, double slope) {
+  std::array<double, 2> at{};
+  for (std::size_t i = 0; i < 2; ++i) {
+    const double side = i == 0 ? -tilt : tilt;
+    const double along = plane.normal.y() + side * slope;
+    at[i] = std::abs(along) > 1e-12 ? (plane.offset - side * r0) / along : 1e300;
+  }
+  return at;
+}
+
+VolumeAndCentre below(const Cylinder& c, const Plane& plane) {
+  Discs discs(plane);
+  const auto [a, b] = breaks_of(plane, discs.tilt(), c.radius, 0);
+  discs.add(-0.5 * c.height, 0.5 * c.height, {a, b}, [&](double) { return c.radius; });
+  return discs.sum();
+}
+
+VolumeAndCentre below(const Cone& c, const Plane& plane) {
+  Discs discs(plane);
+  const double slope = -c.radius / c.height;
+  const auto [a, b] = breaks_of(plane, discs.tilt(), 0.5 * c.radius, slope);
+  discs.add(-0.5 * c.height, 0.5 * c.height, {a, b}, [&](double y) { return 0.5 * c.radius + slope * y; });
+  return discs.sum();
+}
+
+VolumeAndCentre below(const Capsule& c, const Plane& plane) {
+  const double r = c.radius, half = 0.5 * c.length;
+  const double reach = std::abs(plane.normal.y()) * half + r;
+  if (plane.offset >= reach) return {shape_volume(c), Vec3::Zero()};
+  if (plane.offset <= -reach) return {};
+  Discs discs(plane);
+  const auto [a, b] = breaks_of(plane, discs.tilt(), r, 0);
+  discs.add(-half, half, {a, b}, [&](double) { return r; });
+  for (const double middle : {-half, half}) {
+    // The discs that the plane's line touches in the ball's outline.
+    const double e = plane.offset - plane.normal.y() * middle;
+    const double across = std::abs(e) < r ? discs.tilt() * std::sqrt(r * r - e * e) : 0;
+    const double near = middle + plane.normal.y() * e - across, far = middle + plane.normal.y() * e + across;
+    const auto ball = [&](double y) { return std::sqrt(std::max(0.0, r * r - (y - middle) * (y - middle))); };
+    if (middle < 0)
+      discs.add(middle - r, middle, {near, far}, ball);
+    else
+      discs.add(middle, middle + r, {near, far}, ball);
+  }
+  return discs.sum();
+}
+
+VolumeAndCentre below(const Compound& compound, const Plane& plane);
+VolumeAndCentre below(const Mesh&, const Plane&) {
+  return {};
+}
+VolumeAndCentre below(const HeightField&, const Plane&) {
+  return {};
+}
+VolumeAndCentre below(const Facet&, const Plane&) {
+  return {};
+}
+
+Plane in_frame(const Plane& plane, const Pose& pose) {
+  return {pose.orientation.conjugate() * plane.normal, plane.offset - plane.normal.dot(pose.position)};
+}
+
+VolumeAndCentre below(const Compound& compound, const Plane& plane) {
+  VolumeAndCentre all;
+  Vec3 moment = Vec3::Zero();
+  for (const Part& part : compound.data->parts) {
+    const Plane own = in_frame(plane, part.pose);
+    const VolumeAndCentre one = std::visit([&](const auto& s) { return below(s, own); }, part.shape);
+    all.volume += one.volume;
+    moment += one.volume * part.pose.to_scene(one.centre);
+  }
+  if (all.volume > 0) all.centre = moment / all.volume;
+  return all;
+}
+
+}  // namespace
+
+VolumeAndCentre submerged(const Shape& shape, const Pose& pose, const Plane& surface) {
+  const Plane own = in_frame(surface, pose);
+  VolumeAndCentre found = std::visit([&](const auto& s) { return below(s, own); }, shape);
+  found.centre = pose.to_scene(found.centre);
+  return found;
+}
+
+VolumeAndCentre submerged(const Shape& shape, const Pose& pose, std::span<const Plane> planes) {
+  if (const auto* compound = std::get_if<Compound>(&shape)) {
+    VolumeAndCentre all;
+    Vec3 moment = Vec3::Zero();
+    for (const Part& part : compound->data->parts) {
+      const VolumeAndCentre one = submerged(part.shape, pose * part.pose, planes);
+      all.volume += one.volume;
+      moment += one.volume * one.centre;
+    }
+    if (all.volume > 0) all.centre = moment / all.volume;
+    return all;
+  }
+  if (!has_volume(shape)) return {};
+  // Most planes miss: only those that cut are cut with.
+  const Bounds bounds = shape_bounds(shape, pose);
+  const Vec3 middle = 0.5 * (bounds.low + bounds.high), half = 0.5 * (bounds.high - bounds.low);
+  const Plane* only = nullptr;
+  int cutting = 0;
+  for (const Plane& plane : planes) {
+    const double height = plane.normal.dot(middle) - plane.offset, reach = plane.normal.cwiseAbs().dot(half);
+    if (height >= reach) return {};
+    if (height > -reach) {
+      ++cutting;
+      only = &plane;
+    }
+  }
+  if (cutting == 0) return submerged(shape, pose, Plane{Vec3::Unit(1), 1e9});
+  if (cutting == 1) return submerged(shape, pose, *only);
+  Facets facets = moved(facets_of(shape), pose);
+  Cutter cutter;
+  for (const Plane& plane : planes)
+    if (cutter.keep_inside(facets, plane, 0) == Cutter::Result::nothing) return {};
+  return volume_of(facets);
+}
+
+std::vector<std::vector<Vec3>> section_of(const Shape& shape, const Pose& pose, const Plane& plane) {
+  std::vector<std::vector<Vec3>> loops;
+  if (const auto* compound = std::get_if<Compound>(&shape)) {
+    for (const Part& part : compound->data->parts)
+      for (auto& loop : section_of(part.shape, pose * part.pose, plane)) loops.push_back(std::move(loop));
+    return loops;
+  }
+  if (!has_volume(shape)) return loops;
+  Facets facets = moved(facets_of(shape), pose);
+  if (Cutter().keep_inside(facets, plane, 0) != Cutter::Result::cut) return loops;
+  std::vector<Vec3>& loop = loops.emplace_back();
+  const std::size_t cap = facets.face_count() - 1;
+  for (std::size_t i = 0; i < facets.face_size(cap); ++i) loop.push_back(facets.corner(cap, i));
+  return loops;
+}
+
+Section section_properties(const std::vector<Vec3>& loop) {
+  Section s;
+  if (loop.size() < 3) return s;
+  const Vec3& o = loop[0];
+  Vec3 moment = Vec3::Zero();
+  Mat3 second = Mat3::Zero();  // about o
+  Vec3 direction = Vec3::Zero();
+  for (std::size_t i = 1; i + 1 < loop.size(); ++i) direction += (loop[i] - o).cross(loop[i + 1] - o);
+  const double length = direction.norm();
+  if (!(length > 0)) return s;
+  direction /= length;
+  for (std::size_t i = 1; i + 1 < loop.size(); ++i) {
+    const Vec3 a = loop[i] - o, b = loop[i + 1] - o;
+    const double area = 0.5 * a.cross(b).dot(direction);
+    s.area += area;
+    moment += area / 3 * (a + b);
+    const Vec3 sum = a + b;
+    second += area / 12 * (a * a.transpose() + b * b.transpose() + sum * sum.transpose());
+  }
+  const Vec3 off = moment / s.area;
+  s.centre = o + off;
+  s.second = second - s.area * off * off.transpose();
+  return s;
+}
+
+}  // namespace bronvel
