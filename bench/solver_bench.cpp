@@ -86,7 +86,7 @@ void engine_pass(benchmark::State& state) {
   numbers.recovery_speed = 3;
   numbers.push_out = true;
   for (auto _ : state) {
-    solve_blocks<float>(blocks.data(), blocks.size(), nullptr, motions.data(), numbers);
+    solve_blocks<float>(blocks.data(), blocks.size(), nullptr, motions.data(), frames.data(), numbers);
     benchmark::ClobberMemory();
   }
   rate(state, contacts);

@@ -2,13 +2,16 @@
 // or the scene is wrong.
 #include <CLI/CLI.hpp>
 #include <algorithm>
+#include <chrono>
 #include <cstdio>
 #include <iostream>
 #include <thread>
 
 #include "geometry/error.h"
+#include "geometry/fit.h"
 #include "lab/headless.h"
 #include "lab/prove.h"
+#include "scene/model_import.h"
 #include "scene/schema.h"
 #include "script/reference.h"
 
@@ -39,6 +42,43 @@ int prove(const std::string& only, bool json) {
   if (!json)
     std::cout << findings.all().size() - static_cast<std::size_t>(bad) << " within their limits, " << bad << " not\n";
   return bad == 0 ? done : experiment_failed;
+}
+
+// What could stand for a mesh in collisions, and how well; one file after another.
+int fit_meshes(const std::vector<std::string>& files, double scale, bool z_up) {
+  int refused = 0;
+  for (const std::string& file : files) {
+    const auto start = std::chrono::steady_clock::now();
+    try {
+      const bronvel::ImportedModel imported = bronvel::import_model(file);
+      const bronvel::Model model =
+          bronvel::in_metres(bronvel::joined_pieces(imported), scale, z_up ? bronvel::UpAxis::z : bronvel::UpAxis::y);
+      const bronvel::Bounds bounds = bronvel::model_bounds(model);
+      const bronvel::Vec3 extent = bounds.high - bounds.low;
+      std::printf("%s: %zu pieces, %zu triangles, %.4g x %.4g x %.4g m, %s\n", file.c_str(), imported.pieces.size(),
+                  imported.triangles, extent.x(), extent.y(), extent.z(),
+                  bronvel::model_closed(model) ? "closed" : "open");
+      for (int kind = 0; kind < 7; ++kind) {
+        const bronvel::Fit fit = bronvel::fit_to(model, static_cast<bronvel::FitKind>(kind));
+        if (fit.fault.empty() && fit.misfit.volume_ratio == 0)
+          std::printf("  %-12s  no volume (open)  greatest gap %10.3f mm  %d parts\n",
+                      bronvel::fit_word(fit.kind).c_str(), 1000 * fit.misfit.gap, fit.parts);
+        else if (fit.fault.empty())
+          std::printf("  %-12s  volume x %6.3f  greatest gap %10.3f mm  %d part%s\n",
+                      bronvel::fit_word(fit.kind).c_str(), fit.misfit.volume_ratio, 1000 * fit.misfit.gap, fit.parts,
+                      fit.parts == 1 ? "" : "s");
+        else
+          std::printf("  %-12s  none: %s\n", bronvel::fit_word(fit.kind).c_str(), fit.fault.c_str());
+      }
+    } catch (const bronvel::Error& e) {
+      std::printf("%s: refused: %s\n", file.c_str(), e.what());
+      ++refused;
+    }
+    const std::chrono::duration<double> took = std::chrono::steady_clock::now() - start;
+    std::printf("  %.2f s\n", took.count());
+    std::fflush(stdout);
+  }
+  return refused == 0 ? done : call_wrong;
 }
 
 int run(int argc, char** argv) {
@@ -77,12 +117,21 @@ int run(int argc, char** argv) {
   auto* prove_call = app.add_subcommand("prove", "compare the physics with closed forms and print a table");
   prove_call->add_option(
       "subject", prove_only,
-      "one subject only: bounce, friction, motion, momentum, stacks, sweep, joints, rate, same_bits");
+      "one subject only: bounce, friction, motion, momentum, stacks, sweep, joints, water, breaking, rate, same_bits");
   prove_call->add_flag("--json", prove_json, "as JSON");
 
   auto* schema_call = app.add_subcommand("schema", "print the JSON Schema of scene.json");
 
   auto* reference_call = app.add_subcommand("reference", "print the page of all that scripts can use");
+
+  std::vector<std::string> mesh_files;
+  double mesh_scale = 1;
+  bool mesh_z_up = false;
+  auto* mesh_call =
+      app.add_subcommand("mesh", "what shapes could stand for a mesh in collisions, and how well they fit");
+  mesh_call->add_option("files", mesh_files, "OBJ, STL or glTF")->required();
+  mesh_call->add_option("--scale", mesh_scale, "metres in one unit of the file");
+  mesh_call->add_flag("--z-up", mesh_z_up, "the file has Z up");
 
   try {
     app.parse(argc, argv);
@@ -93,6 +142,7 @@ int run(int argc, char** argv) {
   if (*play_call) return play(request, digest);
   if (*report_call) std::cout << bronvel::play_report(report_scene, report_seconds);
   if (*prove_call) return prove(prove_only, prove_json);
+  if (*mesh_call) return fit_meshes(mesh_files, mesh_scale, mesh_z_up);
   if (*schema_call) std::cout << bronvel::json_text(bronvel::scene_schema());
   if (*reference_call) std::cout << bronvel::reference_page();
   return done;

@@ -50,6 +50,23 @@ std::string zone_line(const PlayZoneEvent& z, double tick_rate) {
       .dump();
 }
 
+std::string splash_line(const PlaySplash& s, double tick_rate) {
+  return Json{{"tick", s.tick},          {"time", static_cast<double>(s.tick) / tick_rate},
+              {"event", "splash"},       {"into", s.into},
+              {"zone", s.zone},          {"body", s.body},
+              {"speed", s.speed},        {"volume", s.volume},
+              {"point", vector(s.point)}}
+      .dump();
+}
+
+std::string crack_line(const PlayCrack& c, double tick_rate) {
+  return Json{{"tick", c.tick},           {"time", static_cast<double>(c.tick) / tick_rate},
+              {"event", "crack"},         {"body", c.body},
+              {"parts", c.parts},         {"bonds", c.bonds},
+              {"point", vector(c.point)}, {"use", c.use}}
+      .dump();
+}
+
 std::string log_line(const LogLine& line, double tick_rate) {
   const char* word = line.level == LogLevel::print ? "print" : line.level == LogLevel::error ? "error" : "warning";
   return Json{{"tick", line.tick},     {"time", static_cast<double>(line.tick) / tick_rate},
@@ -114,6 +131,8 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
     for (const PlayEvent& e : play.events()) events.line(event_line(e, rate));
     for (const PlaySnap& s : play.snaps()) events.line(snap_line(s, rate));
     for (const PlayZoneEvent& z : play.zone_events()) events.line(zone_line(z, rate));
+    for (const PlaySplash& s : play.splashes()) events.line(splash_line(s, rate));
+    for (const PlayCrack& c : play.cracks()) events.line(crack_line(c, rate));
     for (LogLine& line : play.take_log()) {
       events.line(log_line(line, rate));
       result.log.push_back(std::move(line));

@@ -30,9 +30,10 @@ void Findings::absolute(const std::string& experiment, double expected, double g
 
 const std::vector<Subject>& subjects() {
   static const std::vector<Subject> all{
-      {"bounce", prove_bounce},     {"friction", prove_friction}, {"motion", prove_motion},
-      {"momentum", prove_momentum}, {"stacks", prove_stacks},     {"sweep", prove_sweep},
-      {"joints", prove_joints},     {"rate", prove_rate},         {"same_bits", prove_same_bits}};
+      {"bounce", prove_bounce},     {"friction", prove_friction},  {"motion", prove_motion},
+      {"momentum", prove_momentum}, {"stacks", prove_stacks},      {"sweep", prove_sweep},
+      {"joints", prove_joints},     {"water", prove_water},        {"breaking", prove_breaking},
+      {"rate", prove_rate},         {"same_bits", prove_same_bits}};
   return all;
 }
 

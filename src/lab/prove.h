@@ -51,6 +51,8 @@ void prove_momentum(Findings& findings);
 void prove_stacks(Findings& findings);
 void prove_sweep(Findings& findings);
 void prove_joints(Findings& findings);
+void prove_water(Findings& findings);
+void prove_breaking(Findings& findings);
 void prove_rate(Findings& findings);
 void prove_same_bits(Findings& findings);
 

@@ -37,7 +37,10 @@ void Take::record(const Play& play) {
     track.samples.push_back(sample_of(play.running().world.motion(*body)));
     bytes_ += sizeof(Sample);
   }
-  if (ticks_ > 0) events_.insert(events_.end(), play.events().begin(), play.events().end());
+  if (ticks_ > 0) {
+    events_.insert(events_.end(), play.events().begin(), play.events().end());
+    cracks_.insert(cracks_.end(), play.cracks().begin(), play.cracks().end());
+  }
   ++ticks_;
   full_ = bytes_ > most_bytes;
 }

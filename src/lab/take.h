@@ -33,6 +33,7 @@ class Take {
   std::uint64_t seed() const { return seed_; }
   bool full() const { return full_; }
   const std::vector<PlayEvent>& events() const { return events_; }
+  const std::vector<PlayCrack>& cracks() const { return cracks_; }
   /// The body's motion at the tick (0 is the start), or null if it was not recorded or not there yet.
   const Sample* at(const std::string& body, std::int64_t tick) const;
 
@@ -45,6 +46,7 @@ class Take {
   };
   std::vector<Track> tracks_;
   std::vector<PlayEvent> events_;
+  std::vector<PlayCrack> cracks_;
   std::int64_t ticks_ = 0;
   double tick_rate_ = 60;
   std::uint64_t seed_ = 0;

@@ -48,6 +48,11 @@ Json line_of(const Input& input) {
       json["falloff"] = falloffs.at(static_cast<std::size_t>(input.blast.falloff));
       json["lift"] = input.blast.lift;
       break;
+    case Input::Kind::cut:
+      json["cut"] = input.name;
+      json["at"] = vector(input.point);
+      json["normal"] = vector(input.vector);
+      break;
     case Input::Kind::set:
       json["set"] = input.name;
       break;
@@ -99,11 +104,16 @@ class LineReader {
         if (found == falloffs.end()) fail("wants a \"falloff\" of even, linear or square");
         in.blast.falloff = static_cast<Falloff>(found - falloffs.begin());
       }
+    } else if (json_.contains("cut")) {
+      in.kind = Input::Kind::cut;
+      in.name = text("cut");
+      in.point = vector("at");
+      in.vector = vector("normal");
     } else if (json_.contains("set")) {
       in.kind = Input::Kind::set;
       in.name = text("set");
     } else {
-      fail("wants one of action, grab, carry, drop, flick, blast, set");
+      fail("wants one of action, grab, carry, drop, flick, blast, cut, set");
     }
     return in;
   }

@@ -2,6 +2,8 @@
 #include "play/play.h"
 
 #include <algorithm>
+#include <cmath>
+#include <map>
 
 #include "geometry/error.h"
 
@@ -24,8 +26,23 @@ void keep_change(Scene& scene, const Change& change) {
   throw Error(change.body, "no longer carries " + change.script);
 }
 
+namespace {
+
+constexpr double fade_time = 0.5;  // s: how long debris takes to fade away
+
+// Gusts and waves go by the play's seed.
+Scene seeded(Scene scene, std::uint64_t seed) {
+  scene.seed = seed;
+  return scene;
+}
+
+}  // namespace
+
 Play::Play(const SceneFolder& folder, std::uint64_t seed, std::vector<Input> inputs)
-    : running_(folder.scene), seed_(seed), scripts_(running_, seed, folder.scripts), inputs_(std::move(inputs)) {
+    : running_(seeded(folder.scene, seed)),
+      seed_(seed),
+      scripts_(running_, seed, folder.scripts),
+      inputs_(std::move(inputs)) {
   for (const Body& body : folder.scene.bodies)
     for (const ScriptUse& use : body.scripts) {
       if (!folder.scripts.contains(use.file))
@@ -84,10 +101,103 @@ void Play::apply(const Input& input) {
     case Input::Kind::blast:
       set_off(world, input.blast);
       break;
+    case Input::Kind::cut:
+      cut(input);
+      break;
     case Input::Kind::set:
       set_from_text(input.name);
       break;
   }
+}
+
+void Play::add_debris(const std::vector<BodyHandle>& parts) {
+  const BodyHandle front = parts.front();
+  const auto known = wholes_.find(front);
+  const std::string whole = known == wholes_.end() ? running_.name_of(front) : known->second;
+  for (std::size_t i = 1; i < parts.size(); ++i) {
+    wholes_[parts[i]] = whole;
+    const Body* body = running_.body_of(parts[i]);
+    if (!body || body->breaking.debris_below <= 0) continue;
+    if (shape_volume(body->shape) >= body->breaking.debris_below) continue;
+    debris_.push_back({parts[i], whole, tick()});
+  }
+}
+
+void Play::cut(const Input& input) {
+  const BodyHandle body = body_called(input.name);
+  const BodyHandle other = running_.slice(body, input.point, input.vector);
+  scripts_.take_up(other);
+  add_debris({body, other});
+}
+
+// Bodies that scripts parted; the scripts of the parts may part more.
+void Play::take_parted() {
+  for (auto parted = scripts_.take_parted(); !parted.empty(); parted = scripts_.take_parted())
+    for (const std::vector<BodyHandle>& parts : parted) {
+      for (std::size_t i = 1; i < parts.size(); ++i) scripts_.take_up(parts[i]);
+      add_debris(parts);
+    }
+}
+
+void Play::take_cracks() {
+  cracks_.clear();
+  const std::vector<CrackEvent> cracks(running_.world.cracks().begin(), running_.world.cracks().end());
+  for (const CrackEvent& crack : cracks) {
+    running_.take_parts(crack.parts);
+    PlayCrack& told = cracks_.emplace_back();
+    told.tick = tick();
+    told.body = running_.name_of(crack.body);
+    told.parts.reserve(crack.parts.size());
+    for (const BodyHandle part : crack.parts) told.parts.push_back(running_.name_of(part));
+    told.bonds = crack.bonds;
+    told.point = crack.point;
+    told.use = crack.use;
+    add_debris(crack.parts);
+  }
+  for (const CrackEvent& crack : cracks)
+    for (std::size_t i = 1; i < crack.parts.size(); ++i) scripts_.take_up(crack.parts[i]);
+}
+
+// What is too old begins to fade, and so do the oldest where there are too many; what has faded goes.
+void Play::clear_debris() {
+  if (debris_.empty()) return;
+  std::map<std::string, int> left, old, many;
+  const auto fade_ticks = static_cast<std::int64_t>(std::lround(fade_time * running_.world.settings().tick_rate));
+  for (const Debris& each : debris_)
+    if (each.fades_at < 0) ++left[each.of];
+  for (Debris& each : debris_) {
+    const Body* body = running_.body_of(each.body);
+    if (!body || !running_.world.alive(each.body) || each.fades_at >= 0) continue;
+    const double age = static_cast<double>(tick() - each.born) / running_.world.settings().tick_rate;
+    const bool aged = body->breaking.debris_age > 0 && age >= body->breaking.debris_age;
+    const bool crowded = body->breaking.debris_most > 0 && left[each.of] > body->breaking.debris_most;
+    if (!aged && !crowded) continue;
+    each.fades_at = tick();
+    --left[each.of];
+    ++(aged ? old : many)[each.of];
+  }
+  const auto tell = [&](const std::map<std::string, int>& counts, const char* why) {
+    for (const auto& [of, count] : counts)
+      report(LogLevel::print, of,
+             std::to_string(count) + (count == 1 ? " piece" : " pieces") + " of debris removed: " + why);
+  };
+  tell(old, "lasted its time");
+  tell(many, "more than there may be");
+  std::erase_if(debris_, [&](const Debris& each) {
+    if (!running_.world.alive(each.body)) return true;
+    if (each.fades_at < 0 || tick() - each.fades_at < fade_ticks) return false;
+    scripts_.remove(each.body);
+    return true;
+  });
+}
+
+std::vector<std::pair<BodyHandle, double>> Play::fading() const {
+  std::vector<std::pair<BodyHandle, double>> all;
+  const double ticks = fade_time * running_.world.settings().tick_rate;
+  for (const Debris& each : debris_)
+    if (each.fades_at >= 0)
+      all.emplace_back(each.body, std::clamp(1 - static_cast<double>(tick() - each.fades_at) / ticks, 0.0, 1.0));
+  return all;
 }
 
 void Play::step() {
@@ -107,6 +217,7 @@ void Play::step() {
   scripts_.ride();
   pull(running_.world, hand_);
   running_.world.step();
+  take_cracks();
 
   events_.clear();
   for (const ContactEvent& contact : running_.world.contacts()) {
@@ -129,17 +240,27 @@ void Play::step() {
   zone_events_.clear();
   for (const ZoneEvent& zone : running_.world.zone_events())
     zone_events_.push_back({tick(), zone.entered, running_.name_of(zone.zone), running_.name_of(zone.body)});
+  splashes_.clear();
+  for (const SplashEvent& s : running_.world.splashes())
+    splashes_.push_back(
+        {tick(), s.into, running_.name_of(s.zone), running_.name_of(s.body), s.speed, s.volume, s.point});
   for (const FaultEvent& fault : running_.world.faults())
     report(LogLevel::warning, running_.name_of(fault.body), fault.reason);
   // Handlers may change the world, and with it these lists: go through copies.
   const std::vector<ContactEvent> contacts(running_.world.contacts().begin(), running_.world.contacts().end());
   const std::vector<ZoneEvent> zones(running_.world.zone_events().begin(), running_.world.zone_events().end());
+  const std::vector<SplashEvent> splashes(running_.world.splashes().begin(), running_.world.splashes().end());
+  const std::vector<CrackEvent> cracks(running_.world.cracks().begin(), running_.world.cracks().end());
   const std::vector<SnapEvent> snaps(running_.world.snaps().begin(), running_.world.snaps().end());
   for (const ContactEvent& contact : contacts) scripts_.contact(contact);
   for (const ZoneEvent& zone : zones) scripts_.zone(zone);
+  for (const SplashEvent& splash : splashes) scripts_.splash(splash);
   for (const SnapEvent& snap : snaps) scripts_.snap(snap);
+  for (const CrackEvent& crack : cracks) scripts_.crack(crack);
+  take_parted();
   scripts_.arrive();
   sweep_away();
+  clear_debris();
   scripts_.clear_away();
   drawn_ = scripts_.take_drawn();
 }

@@ -41,6 +41,26 @@ struct PlayZoneEvent {
   std::string zone, body;
 };
 
+/// A body that came into water or out of it.
+struct PlaySplash {
+  std::int64_t tick = 0;
+  bool into = true;
+  std::string zone, body;
+  double speed = 0;   ///< m/s
+  double volume = 0;  ///< m³
+  Vec3 point = Vec3::Zero();
+};
+
+/// A body that broke.
+struct PlayCrack {
+  std::int64_t tick = 0;
+  std::string body;
+  std::vector<std::string> parts;  ///< all of them, the body itself first
+  std::size_t bonds = 0;           ///< that broke
+  Vec3 point = Vec3::Zero();       ///< of the bond that was strained most, m
+  double use = 0;                  ///< of its strength
+};
+
 /// Something that was changed while playing: a body's property, or a dial where `script` is not empty.
 struct Change {
   std::string body;
@@ -79,6 +99,10 @@ class Play {
   const std::vector<PlayEvent>& events() const { return events_; }
   const std::vector<PlaySnap>& snaps() const { return snaps_; }
   const std::vector<PlayZoneEvent>& zone_events() const { return zone_events_; }
+  const std::vector<PlaySplash>& splashes() const { return splashes_; }
+  const std::vector<PlayCrack>& cracks() const { return cracks_; }
+  /// Debris that is fading away, with the share of it that is left, 1 to 0.
+  std::vector<std::pair<BodyHandle, double>> fading() const;
   /// What scripts drew in the last tick.
   const std::vector<Drawn>& drawn() const { return drawn_; }
   std::vector<LogLine> take_log();
@@ -102,6 +126,11 @@ class Play {
 
   void apply(const Input& input);
   void sweep_away();
+  void take_cracks();  // of the world's last tick
+  void take_parted();
+  void add_debris(const std::vector<BodyHandle>& parts);
+  void cut(const Input& input);
+  void clear_debris();
   void report(LogLevel level, const std::string& body, const std::string& text);
 
   RunningScene running_;
@@ -110,6 +139,8 @@ class Play {
   std::vector<PlayEvent> events_;
   std::vector<PlaySnap> snaps_;
   std::vector<PlayZoneEvent> zone_events_;
+  std::vector<PlaySplash> splashes_;
+  std::vector<PlayCrack> cracks_;
   std::vector<Drawn> drawn_;
   std::vector<Input> inputs_;   // applied, or of an earlier play and still to come
   std::size_t next_input_ = 0;  // the first that is still to come
@@ -117,6 +148,15 @@ class Play {
   Hand hand_;
   std::vector<Change> changes_;
   std::vector<LogLine> log_;
+  struct Debris {
+    BodyHandle body;
+    std::string of;              // the body of the scene that it was once part of
+    std::int64_t born = 0;       // tick
+    std::int64_t fades_at = -1;  // tick at which it began to; −1: not yet
+  };
+  std::vector<Debris> debris_;  // the oldest first
+  // The body of the scene that a part was once part of, however often it broke since.
+  std::map<BodyHandle, std::string> wholes_;
 };
 
 }  // namespace bronvel

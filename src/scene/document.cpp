@@ -13,18 +13,20 @@ auto parts(const Body& b) {
   return std::tie(b.name, b.kind, b.shape, b.position, b.velocity, b.angular_velocity, b.mass, b.surface, b.restitution,
                   b.friction, b.gravity_factor, b.linear_damping, b.angular_damping, b.linear_drag, b.drag_area,
                   b.solid, b.reports, b.may_sleep, b.centre_of_mass, b.inertia, b.sweeping, b.locked_moves,
-                  b.locked_turns, b.groups, b.meets, b.colour, b.tags, b.scripts);
+                  b.locked_turns, b.groups, b.meets, b.colour, b.tags, b.scripts, b.looks, b.locked, b.breaking,
+                  b.stamped);
 }
 
 auto parts(const SceneJoint& j) {
   return std::tie(j.name, j.kind, j.a, j.b, j.anchor_a, j.anchor_b, j.axis, j.low, j.high, j.cone, j.stiffness,
                   j.damping, j.rest, j.motor_speed, j.motor_most, j.pay_out, j.support_a, j.support_b, j.ratio,
-                  j.bodies_meet, j.breaks_at_force, j.breaks_at_torque, j.axes);
+                  j.bodies_meet, j.breaks_at_force, j.breaks_at_torque, j.axes, j.stamped);
 }
 
 auto parts(const SceneZone& z) {
-  return std::tie(z.name, z.shape, z.position, z.tags, z.gravity, z.gravity_factor, z.wind, z.linear_damping,
-                  z.angular_damping);
+  return std::tie(z.name, z.shape, z.position, z.tags, z.gravity, z.gravity_factor, z.wind, z.gusts, z.gust_time,
+                  z.linear_damping, z.angular_damping, z.water, z.density, z.level, z.current, z.water_drag,
+                  z.wave_height, z.wave_length, z.wave_heading, z.wave_trains, z.pull, z.pull_to, z.pull_falloff);
 }
 
 // Bit 0 is the nameless group; the named ones follow in the scene's order.
@@ -65,15 +67,26 @@ bool operator==(const Body& a, const Body& b) {
   return parts(a) == parts(b) && a.orientation.coeffs() == b.orientation.coeffs();
 }
 
+bool operator==(const Looks& a, const Looks& b) {
+  return a.model == b.model && a.pose.position == b.pose.position &&
+         a.pose.orientation.coeffs() == b.pose.orientation.coeffs() && a.scale == b.scale;
+}
+
 bool operator==(const View& a, const View& b) {
-  return a.target == b.target && a.distance == b.distance && a.turn == b.turn && a.tilt == b.tilt;
+  return a.target == b.target && a.distance == b.distance && a.turn == b.turn && a.tilt == b.tilt &&
+         a.straight == b.straight;
 }
 
 bool operator==(const Scene& a, const Scene& b) {
   const auto world = [](const WorldSettings& w) {
     return std::tie(w.gravity, w.tick_rate, w.substeps, w.restitution_speed, w.air_density, w.planar);
   };
-  return std::tie(a.name, a.about, a.seed, a.view, a.surfaces, a.groups, a.bodies, a.joints, a.zones, a.paths, a.cues,
+  const auto same_models = [](const auto& m, const auto& n) {
+    return m.first == n.first && (m.second == n.second || *m.second == *n.second);
+  };
+  return std::equal(a.models.begin(), a.models.end(), b.models.begin(), b.models.end(), same_models) &&
+         a.stamps == b.stamps && a.views == b.views &&
+         std::tie(a.name, a.about, a.seed, a.view, a.surfaces, a.groups, a.bodies, a.joints, a.zones, a.paths, a.cues,
                   a.actions, a.sweep_away) == std::tie(b.name, b.about, b.seed, b.view, b.surfaces, b.groups, b.bodies,
                                                        b.joints, b.zones, b.paths, b.cues, b.actions, b.sweep_away) &&
          world(a.world) == world(b.world);
@@ -182,6 +195,17 @@ ZoneSettings settings_of(const Scene& scene, const SceneZone& zone) {
   s.wind = zone.wind;
   s.linear_damping = zone.linear_damping;
   s.angular_damping = zone.angular_damping;
+  s.gusts = zone.gusts;
+  s.gust_time = zone.gust_time;
+  // Each zone has gusts and waves of its own, from the scene's seed (FNV-1a over the name).
+  s.seed = scene.seed ^ 0xcbf29ce484222325ULL;
+  for (const char letter : zone.name) s.seed = (s.seed ^ static_cast<unsigned char>(letter)) * 0x100000001b3ULL;
+  if (zone.water) {
+    s.water =
+        Water{zone.density,     zone.level,       zone.current,      zone.water_drag,
+              zone.wave_height, zone.wave_length, zone.wave_heading, static_cast<int>(std::lround(zone.wave_trains))};
+  }
+  if (zone.pull != 0) s.pull = Pull{zone.pull, zone.pull_to, zone.pull_falloff};
   return s;
 }
 

@@ -2,11 +2,14 @@
 #pragma once
 
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "dynamics/world.h"
+#include "geometry/model.h"
+#include "scene/breaking.h"
 
 namespace bronvel {
 
@@ -15,6 +18,20 @@ struct ScriptUse {
   std::string file;                     ///< within the scene's scripts/ folder, "nudge.lua"
   std::map<std::string, double> dials;  ///< only those that differ from the script's own values
   bool operator==(const ScriptUse&) const = default;
+};
+
+/// How a body is drawn if not as its shape: a model of the scene, somewhere in the body's frame.
+struct Looks {
+  std::string model{};  ///< a name in Scene::models
+  Pose pose{};
+  double scale = 1;
+};
+bool operator==(const Looks& a, const Looks& b);
+
+/// Which part of which placed stamp something is; empty names: of none.
+struct StampedFrom {
+  std::string stamp{}, copy{}, part{};
+  bool operator==(const StampedFrom&) const = default;
 };
 
 /// A body of the scene. Angles in radians, SI units, scene frame.
@@ -48,6 +65,10 @@ struct Body {
   std::string colour = "#B98B52";     ///< "#RRGGBB"
   std::vector<std::string> tags{};
   std::vector<ScriptUse> scripts{};
+  std::optional<Looks> looks{};
+  bool locked = false;  ///< handles on the stage leave it where it is
+  Breaking breaking{};
+  StampedFrom stamped{};
 };
 bool operator==(const Body& a, const Body& b);
 
@@ -70,11 +91,14 @@ struct SceneJoint {
   double breaks_at_force = 0, breaks_at_torque = 0;
   std::array<JointAxis, 6> axes = all_locked();  ///< six_axis: moves along X, Y, Z, turns about them
 
+  StampedFrom stamped{};
+
   static std::array<JointAxis, 6> all_locked();
 };
 bool operator==(const SceneJoint& a, const SceneJoint& b);
 
-/// A zone of the scene: senses bodies with one of its tags (all, if it names none) and may change gravity and air.
+/// A zone of the scene: senses bodies with one of its tags (all, if it names none) and may change gravity and air, hold
+/// water or pull.
 struct SceneZone {
   std::string name{};
   Shape shape = Box{};
@@ -84,7 +108,18 @@ struct SceneZone {
   std::optional<Vec3> gravity{};  ///< instead of the world's, m/s²
   double gravity_factor = 1;
   Vec3 wind = Vec3::Zero();                        ///< velocity of the air, m/s
+  double gusts = 0, gust_time = 4;                 ///< share of the wind; s
   double linear_damping = 0, angular_damping = 0;  ///< added to the body's own, 1/s
+  bool water = false;                              ///< holds water, as the following say
+  double density = 1000;                           ///< kg/m³
+  std::optional<double> level{};                   ///< height of the surface, m; else the zone's top
+  Vec3 current = Vec3::Zero();                     ///< m/s
+  double water_drag = 1;
+  double wave_height = 0, wave_length = 12, wave_heading = 0;  ///< m, m, rad about Y from X
+  double wave_trains = 1;                                      ///< a whole number
+  double pull = 0;                                             ///< m/s²
+  Pull::Target pull_to = Pull::Target::point;
+  Pull::Falloff pull_falloff = Pull::Falloff::even;
 };
 bool operator==(const SceneZone& a, const SceneZone& b);
 
@@ -124,11 +159,31 @@ struct SweepAway {
 /// From where the stage looks when the scene opens.
 struct View {
   Vec3 target{0, 1, 0};
-  double distance = 9;  ///< m
-  double turn = 30;     ///< degrees about the vertical
-  double tilt = 14;     ///< degrees above the horizontal
+  double distance = 9;    ///< m
+  double turn = 30;       ///< degrees about the vertical
+  double tilt = 14;       ///< degrees above the horizontal
+  bool straight = false;  ///< straight on, without perspective
 };
 bool operator==(const View& a, const View& b);
+
+/// A view to come back to.
+struct NamedView {
+  std::string name{};
+  View view{};
+  bool operator==(const NamedView&) const = default;
+};
+
+/// A reusable assembly, in a frame of its own. Copies of it are bodies and joints of the scene that say where they come
+/// from; a value follows the stamp's as long as it equals it.
+struct Stamp {
+  std::string name{};
+  std::vector<Body> bodies{};
+  std::vector<SceneJoint> joints{};  ///< between its bodies, or the scene (then in the stamp's frame)
+  bool operator==(const Stamp&) const = default;
+};
+
+/// The models of a scene by name. Never null.
+using Models = std::map<std::string, std::shared_ptr<const Model>>;
 
 struct Scene {
   std::string name = "untitled";
@@ -145,6 +200,9 @@ struct Scene {
   std::vector<Cue> cues;
   std::vector<Action> actions;
   std::optional<SweepAway> sweep_away;
+  Models models;  ///< kept beside scene.json, in meshes/
+  std::vector<Stamp> stamps;
+  std::vector<NamedView> views;
 
   Body* find(const std::string& body_name);
   const Body* find(const std::string& body_name) const;

@@ -10,6 +10,7 @@
 #include <sstream>
 
 #include "geometry/error.h"
+#include "scene/model_text.h"
 #include "scene/read.h"
 #include "scene/write.h"
 
@@ -75,7 +76,13 @@ SceneFolder open_folder(const fs::path& given) {
     throw Error(given.string(), "is not a scene folder", "a scene is a folder with a scene.json in it");
   const fs::path file = folder.path / "scene.json";
   if (!fs::exists(file)) throw Error(folder.path.string(), "has no scene.json in it");
-  folder.scene = read_scene(read_file(file), file.string());
+  Models models;
+  if (fs::is_directory(folder.path / "meshes"))
+    for (const auto& entry : fs::directory_iterator(folder.path / "meshes"))
+      if (entry.is_regular_file() && entry.path().extension() == ".obj")
+        models[entry.path().stem().string()] =
+            std::make_shared<const Model>(read_model(read_file(entry.path()), entry.path().string()));
+  folder.scene = read_scene(read_file(file), file.string(), models);
   if (fs::is_directory(folder.path / "scripts"))
     for (const auto& entry : fs::directory_iterator(folder.path / "scripts"))
       if (entry.is_regular_file() && entry.path().extension() == ".lua")
@@ -91,6 +98,12 @@ void save_folder(const SceneFolder& folder) {
   fs::create_directories(folder.path / "scripts");
   for (const auto& [name, text] : folder.scripts) {
     const fs::path file = folder.path / "scripts" / name;
+    if (!fs::exists(file) || read_file(file) != text) write_atomically(file, text);
+  }
+  if (!folder.scene.models.empty()) fs::create_directories(folder.path / "meshes");
+  for (const auto& [name, model] : folder.scene.models) {
+    const fs::path file = folder.path / "meshes" / (name + ".obj");
+    const std::string text = write_model(*model);
     if (!fs::exists(file) || read_file(file) != text) write_atomically(file, text);
   }
   write_atomically(folder.path / "scene.json", write_scene(folder.scene));

@@ -1,4 +1,4 @@
-// A scene on disk: a folder with scene.json and scripts/.
+// A scene on disk: a folder with scene.json, scripts/ and meshes/.
 #pragma once
 
 #include <filesystem>
@@ -18,7 +18,7 @@ struct SceneFolder {
 /// Opens the folder (or the scene.json in it). Throws Error, with nothing half-loaded.
 SceneFolder open_folder(const std::filesystem::path& path);
 
-/// Writes scene.json and every script whose text on disk differs.
+/// Writes scene.json, and every script and model that differs from what is on disk.
 void save_folder(const SceneFolder& folder);
 
 /// Replaces the file's contents whole or not at all, even if the machine stops midway: written beside it, flushed to

@@ -12,7 +12,9 @@ void write(const Json& json, int indent, std::string& out) {
   const std::string pad(static_cast<std::size_t>(indent) * 2, ' ');
   const auto plain = [](const Json& j) { return !j.is_structured(); };
   if (json.is_number_float()) {
-    out += number_text(json.get<double>());
+    const double x = json.get<double>();
+    // "-0" would be read back as a whole number, which has no such zero.
+    out += x == 0 && std::signbit(x) ? "-0.0" : number_text(x);
   } else if (json.is_object() && !json.empty()) {
     out += "{\n";
     std::size_t left = json.size();

@@ -109,4 +109,27 @@ std::optional<double> entered_number(const std::string& text, const std::string&
   return *value * *factor;
 }
 
+std::optional<NumberChange> entered_change(const std::string& text, const std::string& unit) {
+  const std::size_t start = text.find_first_not_of(' ');
+  if (start == std::string::npos) return std::nullopt;
+  std::string rest = text.substr(start);
+  NumberChange change;
+  bool divides = false;
+  if (rest.starts_with("×")) {
+    change.kind = NumberChange::Kind::times;
+    rest = rest.substr(std::string("×").size());
+  } else if (rest[0] == '*' || rest[0] == '/') {
+    change.kind = NumberChange::Kind::times;
+    divides = rest[0] == '/';
+    rest = rest.substr(1);
+  } else if (rest[0] == '+') {
+    change.kind = NumberChange::Kind::plus;
+    rest = rest.substr(1);
+  }
+  const auto number = entered_number(rest, change.kind == NumberChange::Kind::times ? "" : unit);
+  if (!number || (divides && *number == 0)) return std::nullopt;
+  change.number = divides ? 1 / *number : *number;
+  return change;
+}
+
 }  // namespace bronvel

@@ -11,4 +11,16 @@ namespace bronvel {
 /// Empty if it can't be read or is not finite.
 std::optional<double> entered_number(const std::string& text, const std::string& unit);
 
+/// What was typed for several values at once: a number for all, or a change of each: "×1.5" or "*1.5", "/2", "+2", and
+/// "+-2" to take away.
+struct NumberChange {
+  enum class Kind { set, times, plus };
+  Kind kind = Kind::set;
+  double number = 0;  ///< in the unit, but for times
+  double of(double value) const {
+    return kind == Kind::times ? value * number : kind == Kind::plus ? value + number : number;
+  }
+};
+std::optional<NumberChange> entered_change(const std::string& text, const std::string& unit);
+
 }  // namespace bronvel

@@ -11,6 +11,8 @@ namespace bronvel {
 namespace {
 
 const std::vector<std::string> kinds{"static", "kinematic", "dynamic"};
+const std::vector<std::string> pull_targets{"point", "axis", "plane"};
+const std::vector<std::string> falloffs{"even", "linear", "square", "spring", "inverse_square"};
 const std::vector<std::string> sweepings{"automatic", "always", "never"};
 
 // What every maker below begins with.
@@ -144,6 +146,69 @@ Property locked_axes(const char* name, const char* label, std::array<bool, 3> Bo
   return p;
 }
 
+// A body's breaking is a value of its own: the makers above serve its fields.
+Property of_breaking(const PropertyOf<Breaking>& inner) {
+  Property p;
+  static_cast<PropertyInfo&>(p) = inner;
+  p.get = [get = inner.get](const Body& b) { return get(b.breaking); };
+  p.set = [set = inner.set](Body& b, const Value& v) { set(b.breaking, v); };
+  return p;
+}
+
+std::vector<Property> breaking_list() {
+  constexpr const char* breaks = "When does it break?";
+  const auto above = [](PropertyOf<Breaking> p) {
+    p.low_open = true;
+    return p;
+  };
+  const std::vector<PropertyOf<Breaking>> list{
+      word(
+          "breaks_into", "breaks into", breaks, into_words(), &Breaking::into,
+          "nothing: it never breaks; cells: irregular; bricks in courses; planks side by side; pane: rings and spokes; "
+          "planes: by drawn cuts; parts: those of a compound. Until something breaks it moves as one body"),
+      number("pieces", "pieces", "", breaks, 1, 2000, &Breaking::pieces,
+             "how many cells or planks; 10 to 100 is common"),
+      number("piece_seed", "seed", "", breaks, 0, 1e9, &Breaking::seed, "another one gives other cells"),
+      own_vector<Breaking>("piece_near", "finer near", "m", breaks, -1e6, &Breaking::near,
+                           "in the body's own frame: where cells crowd and a pane's spokes meet"),
+      number("piece_crowding", "crowding", "", breaks, 0, 1, &Breaking::crowding,
+             "share of the cells that crowd there"),
+      above(number("brick_length", "brick length", "m", breaks, 0, 1e4, &Breaking::brick_length, "of a brick")),
+      above(number("brick_height", "brick height", "m", breaks, 0, 1e4, &Breaking::brick_height, "of a course")),
+      number("pane_rings", "rings", "", breaks, 1, 40, &Breaking::rings, "of a pane"),
+      number("pane_spokes", "spokes", "", breaks, 3, 60, &Breaking::spokes, "of a pane"),
+      number("piece_unevenness", "unevenness", "", breaks, 0, 0.9, &Breaking::unevenness,
+             "of planks, and of a pane's rings and spokes: 0 all alike"),
+      above(
+          number("tension_strength", "tension", "Pa", breaks, 0, 1e15, &Breaking::tension,
+                 "stress at which bonds part when pulled or bent: mortar 0.3 MPa, window glass 30 MPa, ice 1 MPa, oak "
+                 "across the grain 5 MPa")),
+      above(number("shear_strength", "shear", "Pa", breaks, 0, 1e15, &Breaking::shear,
+                   "stress at which bonds part when sheared; often about that in tension")),
+      number("break_impulse", "impulse", "N·s", breaks, 0, 1e12, &Breaking::impulse,
+             "the simple way: a bond parts when this impulse goes through it; 0: by the strengths"),
+      above(number("toughness", "toughness", "J/m²", breaks, 0, 1e9, &Breaking::toughness,
+                   "what a square metre of new crack takes, for body:shatter: glass 10, ice 1, brick 50, oak 500")),
+      word(
+          "held_pieces", "held pieces", breaks, held_words(), &Breaking::held,
+          "pieces that the scene holds and that stay: at the bottom, the top, both ends of the longest way, all around "
+          "the rim, or those listed in held_parts"),
+      number("merge_below", "merge below", "m³", breaks, 0, 1e9, &Breaking::merge_below,
+             "what would break off smaller than this stays with its neighbour; 0: nothing does"),
+      number("debris_below", "debris below", "m³", breaks, 0, 1e9, &Breaking::debris_below,
+             "parts smaller than this are debris, for the next two; 0: none are"),
+      number("debris_age", "debris lasts", "s", breaks, 0, 1e6, &Breaking::debris_age,
+             "debris shrinks and is removed after this time, and the log says so; 0: it stays"),
+      number("debris_most", "debris most", "", breaks, 0, 1e6, &Breaking::debris_most,
+             "how many pieces of debris this body may leave; the oldest go first, and the log says so; 0: any number"),
+      flag("parts_scripted", "parts scripted", breaks, &Breaking::parts_scripted,
+           "parts that break off carry the body's scripts, with its dials")};
+  std::vector<Property> all;
+  all.reserve(list.size());
+  for (const PropertyOf<Breaking>& each : list) all.push_back(of_breaking(each));
+  return all;
+}
+
 std::vector<Property> make_list() {
   constexpr const char* where = "Where is it?";
   constexpr const char* heavy = "How heavy?";
@@ -203,6 +268,7 @@ std::vector<Property> make_list() {
                         "drag coefficient × area, for F = ½ ρ v² × this; a person falling has about 0.7"));
   list.push_back(flag("may_sleep", "may sleep", slows, &Body::may_sleep,
                       "at rest it stops costing anything until something stirs it"));
+  for (Property& each : breaking_list()) list.push_back(std::move(each));
   return list;
 }
 
@@ -272,10 +338,48 @@ std::vector<ZoneProperty> make_zone_list() {
                         "gravity acts this many times inside: 0.2 is light, 0 floats"));
   list.push_back(vector("wind", "wind", "m/s", does, &SceneZone::wind,
                         "velocity of the air inside; it pushes bodies through their drag area and linear drag"));
+  list.push_back(
+      number("gusts", "gusts", "×", does, 0, 1, &SceneZone::gusts,
+             "share of the wind that swings up and down: 0 steady, 0.5 squally; the same for the same seed"));
+  ZoneProperty gust_time = number("gust_time", "gust time", "s", does, 0, 1e4, &SceneZone::gust_time,
+                                  "about how long a gust takes to come and go; 2 to 10 s is common");
+  gust_time.low_open = true;
+  list.push_back(gust_time);
   list.push_back(number("linear_damping", "damping", "1/s", does, 0, 1000, &SceneZone::linear_damping,
                         "share of its speed that a body loses in a second inside, on top of its own"));
   list.push_back(number("angular_damping", "spin damping", "1/s", does, 0, 1000, &SceneZone::angular_damping,
                         "share of its spin that a body loses in a second inside, on top of its own"));
+  constexpr const char* wet = "Is it water?";
+  constexpr const char* pulls = "Does it pull?";
+  list.push_back(
+      flag("water", "holds water", wet, &SceneZone::water,
+           "bodies float in it by what they displace, and its damping works against the water's own motion"));
+  ZoneProperty density = number("density", "density", "kg/m³", wet, 0, 1e6, &SceneZone::density,
+                                "fresh water 1000, the sea 1025, oil 900; what is lighter for its size floats");
+  density.low_open = true;
+  list.push_back(density);
+  list.push_back(own_number("level", "level", "m", wet, -1e6, 1e6, &SceneZone::level,
+                            "height of the still surface in the scene; left out, the zone's top. Move it for a tide"));
+  list.push_back(vector("current", "current", "m/s", wet, &SceneZone::current, "velocity of the water"));
+  list.push_back(number("water_drag", "drag", "", wet, 0, 100, &SceneZone::water_drag,
+                        "drag coefficient of bodies that have no drag area: 1 for blunt things, 0.4 for round ones"));
+  list.push_back(number("wave_height", "wave height", "m", wet, 0, 1e4, &SceneZone::wave_height,
+                        "from trough to crest, no more than a seventh of the length; 0: flat"));
+  ZoneProperty wave_length = number("wave_length", "wave length", "m", wet, 0, 1e6, &SceneZone::wave_length,
+                                    "from crest to crest; long waves run faster, as on deep water");
+  wave_length.low_open = true;
+  list.push_back(wave_length);
+  list.push_back(number("wave_heading", "wave heading", "rad", wet, -1e3, 1e3, &SceneZone::wave_heading,
+                        "where they run, turned about the vertical from the scene's X"));
+  list.push_back(number("wave_trains", "wave trains", "", wet, 1, 16, &SceneZone::wave_trains,
+                        "how many waves run over each other: 1 regular, 4 and more a broken sea"));
+  list.push_back(number("pull", "pull", "m/s²", pulls, -1e6, 1e6, &SceneZone::pull,
+                        "acceleration towards the zone's middle, its axis or its plane; below 0 it drives off"));
+  list.push_back(word("pull_to", "pull to", pulls, pull_targets, &SceneZone::pull_to,
+                      "the zone's middle, its own Y axis, or the plane through its middle across that axis"));
+  list.push_back(word("pull_falloff", "pull falloff", pulls, falloffs, &SceneZone::pull_falloff,
+                      "with the distance: even everywhere; linear or square to nothing at the rim; spring grows from "
+                      "nothing to full at the rim; inverse_square is full at 1 m"));
   return list;
 }
 

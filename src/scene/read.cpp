@@ -24,7 +24,8 @@ class PlacedError : public Error {
 
 class Reader {
  public:
-  Reader(const std::string& text, const std::string& file) : text_(text), file_(file) {}
+  Reader(const std::string& text, const std::string& file, const Models& models)
+      : text_(text), file_(file), models_(models) {}
 
   Scene scene() {
     Json root;
@@ -46,14 +47,17 @@ class Reader {
            "open it with that version");
     only(root, "",
          {"bronvel", "name", "about", "seed", "world", "view", "surfaces", "groups", "bodies", "joints", "zones",
-          "paths", "cues", "actions", "sweep_away"});
+          "paths", "cues", "actions", "sweep_away", "views", "stamps"});
 
     Scene s;
+    s.models = models_;
     s.name = string(root, "", "name", s.name);
     s.about = string(root, "", "about", "");
     s.seed = static_cast<std::uint64_t>(number(root, "", "seed", 1, 0, 9e15));
     if (root.contains("world")) world(root["world"], s.world);
-    if (root.contains("view")) view(root["view"], s.view);
+    if (root.contains("view")) view(root["view"], "/view", s.view);
+    if (root.contains("views"))
+      named(root["views"], "/views", s.views, [&](const Json& j, const std::string& p) { return named_view(j, p); });
     if (root.contains("surfaces"))
       for (const auto& [name, json] : object(root["surfaces"], "/surfaces").items())
         s.surfaces[name] = surface(json, "/surfaces/" + name);
@@ -62,15 +66,10 @@ class Reader {
       if (s.groups.size() > 31) fail("/groups", "names more than 31 groups");
     }
     if (!root.contains("bodies")) fail("", "has no \"bodies\" list", "add \"bodies\": []");
-    if (!root["bodies"].is_array()) fail("/bodies", "wants a list [ … ], got " + got(root["bodies"]));
-    std::set<std::string> names;
-    for (std::size_t i = 0; i < root["bodies"].size(); ++i) {
-      const std::string place = "/bodies/" + std::to_string(i);
-      s.bodies.push_back(body(root["bodies"][i], place, s));
-      if (!names.insert(s.bodies.back().name).second)
-        fail(place + "/name", "is the name of two bodies", "names must differ");
-    }
-    if (root.contains("joints")) joints(root["joints"], s);
+    bodies(root["bodies"], "/bodies", s, s.bodies);
+    if (root.contains("joints")) joints(root["joints"], "/joints", s.bodies, s.joints);
+    if (root.contains("stamps"))
+      named(root["stamps"], "/stamps", s.stamps, [&](const Json& j, const std::string& p) { return stamp(j, p, s); });
     if (root.contains("zones"))
       named(root["zones"], "/zones", s.zones, [&](const Json& j, const std::string& p) { return zone(j, p); });
     if (zone_tags(s).size() > 32) fail("/zones", "sense by more than 32 tags in all");
@@ -229,22 +228,27 @@ class Reader {
     return p;
   }
 
-  void joints(const Json& json, Scene& s) {
-    if (!json.is_array()) fail("/joints", "wants a list [ … ], got " + got(json));
+  void joints(const Json& json, const std::string& place, const std::vector<Body>& bodies,
+              std::vector<SceneJoint>& all) {
+    if (!json.is_array()) fail(place, "wants a list [ … ], got " + got(json));
+    std::map<std::string, Pose> stands;
     std::set<std::string> names;
-    for (const Body& b : s.bodies) names.insert(b.name);
+    for (const Body& b : bodies) {
+      names.insert(b.name);
+      stands[b.name] = {b.position, b.orientation};
+    }
     for (std::size_t i = 0; i < json.size(); ++i) {
-      const std::string place = "/joints/" + std::to_string(i);
-      s.joints.push_back(joint(json[i], place, s));
-      if (!names.insert(s.joints.back().name).second)
-        fail(place + "/name", "is the name of a body or another joint too", "names must differ");
+      const std::string here = place + "/" + std::to_string(i);
+      all.push_back(joint(json[i], here, stands));
+      if (!names.insert(all.back().name).second)
+        fail(here + "/name", "is the name of a body or another joint too", "names must differ");
     }
   }
 
-  SceneJoint joint(const Json& json, const std::string& place, const Scene& s) {
+  SceneJoint joint(const Json& json, const std::string& place, const std::map<std::string, Pose>& stands) {
     object(json, place);
     body_name_ = json.contains("name") && json["name"].is_string() ? json["name"].get<std::string>() : "";
-    std::vector<std::string> known{"name", "axes"};
+    std::vector<std::string> known{"name", "axes", "stamped"};
     for (const JointProperty& p : joint_properties()) known.push_back(p.name);
     only(json, place, known);
     SceneJoint j;
@@ -253,13 +257,14 @@ class Reader {
     if (!json.contains("b")) fail(place, "has no \"b\", the body that it holds");
     for (const char* end : {"a", "b"}) {
       const std::string body = string(json, place, end, "");
-      if ((!body.empty() || end[0] == 'b') && !s.find(body))
+      if ((!body.empty() || end[0] == 'b') && !stands.contains(body))
         fail(place + "/" + end, "names the body \"" + body + "\", which is not in the scene");
     }
     if (j.a == j.b) fail(place, "ties " + j.b + " to itself");
     if (!(j.axis.norm() > 1e-9)) fail(place + "/axis", "wants a direction that is not zero");
     if (json.contains("axes")) axes(json["axes"], place + "/axes", j);
-    JointSettings settings = settings_of(s, j);
+    if (json.contains("stamped")) j.stamped = stamped(json["stamped"], place + "/stamped");
+    JointSettings settings = settings_of(j, j.a.empty() ? Pose{} : stands.at(j.a), stands.at(j.b));
     settings.b.index = 0;  // Any body will do to check the rest.
     if (const auto fault = joint_fault(settings)) fail(place, *fault);
     body_name_.clear();
@@ -375,12 +380,13 @@ class Reader {
     return json[key].get<bool>();
   }
 
-  void view(const Json& json, View& v) const {
-    only(json, "/view", {"target", "distance", "turn", "tilt"});
-    v.target = vector(json, "/view", "target", v.target);
-    v.distance = number(json, "/view", "distance", v.distance, 0, 1e7, true);
-    v.turn = number(json, "/view", "turn", v.turn, -1e300, 1e300);
-    v.tilt = number(json, "/view", "tilt", v.tilt, -90, 90);
+  void view(const Json& json, const std::string& place, View& v) const {
+    only(json, place, {"target", "distance", "turn", "tilt", "straight"});
+    v.target = vector(json, place, "target", v.target);
+    v.distance = number(json, place, "distance", v.distance, 0, 1e7, true);
+    v.turn = number(json, place, "turn", v.turn, -1e300, 1e300);
+    v.tilt = number(json, place, "tilt", v.tilt, -90, 90);
+    v.straight = flag(json, place, "straight", v.straight);
   }
 
   Surface surface(const Json& json, const std::string& place) const {
@@ -400,6 +406,57 @@ class Reader {
   double needed(const Json& json, const std::string& place, const char* key) const {
     if (!json.contains(key)) fail(place, std::string("has no ") + key);
     return number(json, place, key, 1, 0, 1e6, true);
+  }
+
+  void bodies(const Json& json, const std::string& place, const Scene& s, std::vector<Body>& all) {
+    if (!json.is_array()) fail(place, "wants a list [ … ], got " + got(json));
+    std::set<std::string> names;
+    for (std::size_t i = 0; i < json.size(); ++i) {
+      const std::string here = place + "/" + std::to_string(i);
+      all.push_back(body(json[i], here, s));
+      if (!names.insert(all.back().name).second) fail(here + "/name", "is the name of two bodies", "names must differ");
+    }
+  }
+
+  Stamp stamp(const Json& json, const std::string& place, const Scene& s) {
+    only(json, place, {"name", "bodies", "joints"});
+    Stamp made;
+    made.name = name_of(json, place);
+    if (!json.contains("bodies")) fail(place, "has no \"bodies\" list");
+    bodies(json["bodies"], place + "/bodies", s, made.bodies);
+    if (json.contains("joints")) joints(json["joints"], place + "/joints", made.bodies, made.joints);
+    return made;
+  }
+
+  NamedView named_view(const Json& json, const std::string& place) const {
+    only(json, place, {"name", "view"});
+    NamedView made;
+    made.name = string(json, place, "name", "");
+    if (made.name.empty()) fail(place, "has no name");
+    if (!json.contains("view")) fail(place, "has no view");
+    view(json["view"], place + "/view", made.view);
+    return made;
+  }
+
+  StampedFrom stamped(const Json& json, const std::string& place) const {
+    only(json, place, {"stamp", "copy", "part"});
+    return {string(json, place, "stamp", ""), string(json, place, "copy", ""), string(json, place, "part", "")};
+  }
+
+  Looks looks(const Json& json, const std::string& place) const {
+    only(json, place, {"model", "position", "orientation", "scale"});
+    Looks made;
+    made.model = string(json, place, "model", "");
+    if (!models_.contains(made.model))
+      fail(place + "/model", "names \"" + made.model + "\", but there is no meshes/" + made.model + ".obj");
+    made.pose.position = vector(json, place, "position", Vec3::Zero());
+    if (json.contains("orientation")) {
+      const auto q = numbers(json["orientation"], place + "/orientation", 4);
+      made.pose.orientation = Quat(q[3], q[0], q[1], q[2]);
+      if (std::abs(made.pose.orientation.norm() - 1) > 1e-6) fail(place + "/orientation", "wants a unit quaternion");
+    }
+    made.scale = number(json, place, "scale", 1, 0, 1e6, true);
+    return made;
   }
 
   Shape shape(const Json& json, const std::string& place) const {
@@ -478,7 +535,14 @@ class Reader {
   }
 
   Shape mesh(const Json& json, const std::string& here) const {
-    only(json, here, {"points", "triangles"});
+    only(json, here, {"points", "triangles", "model"});
+    if (json.contains("model")) {
+      const std::string name = string(json, here, "model", "");
+      const auto found = models_.find(name);
+      if (found == models_.end())
+        fail(here + "/model", "names \"" + name + "\", but there is no meshes/" + name + ".obj");
+      return make_mesh(found->second->points, found->second->triangles);
+    }
     if (!json.contains("triangles") || !json["triangles"].is_array()) fail(here, "wants a list of triangles");
     std::vector<std::array<std::uint32_t, 3>> triangles;
     for (std::size_t i = 0; i < json["triangles"].size(); ++i) {
@@ -520,7 +584,8 @@ class Reader {
   Body body(const Json& json, const std::string& place, const Scene& s) {
     object(json, place);
     body_name_ = json.contains("name") && json["name"].is_string() ? json["name"].get<std::string>() : "";
-    std::vector<std::string> known{"name", "shape", "density", "groups", "meets", "colour", "tags", "scripts"};
+    std::vector<std::string> known{"name",    "shape", "density", "groups",  "meets",        "colour",    "tags",
+                                   "scripts", "looks", "locked",  "stamped", "break_planes", "held_parts"};
     for (const Property& p : body_properties()) known.push_back(p.name);
     only(json, place, known);
     if (!json.contains("shape")) fail(place, "has no shape");
@@ -544,9 +609,37 @@ class Reader {
     b.groups = groups_of(json, place, "groups", s);
     b.meets = groups_of(json, place, "meets", s);
     if (json.contains("scripts")) scripts(json["scripts"], place + "/scripts", b);
+    if (json.contains("looks")) b.looks = looks(json["looks"], place + "/looks");
+    if (json.contains("locked")) {
+      if (!json["locked"].is_boolean()) fail(place + "/locked", "wants true or false, got " + got(json["locked"]));
+      b.locked = json["locked"].get<bool>();
+    }
+    if (json.contains("stamped")) b.stamped = stamped(json["stamped"], place + "/stamped");
+    breaking(json, place, b);
     if (const auto fault = body_fault(settings_of(s, b), motion_of(b))) fail(place, *fault);
     body_name_.clear();
     return b;
+  }
+
+  void breaking(const Json& json, const std::string& place, Body& b) const {
+    if (json.contains("break_planes")) {
+      const Json& list = json["break_planes"];
+      if (!list.is_array()) fail(place + "/break_planes", "wants a list [ … ], got " + got(list));
+      for (std::size_t i = 0; i < list.size(); ++i) {
+        const std::string here = place + "/break_planes/" + std::to_string(i);
+        only(list[i], here, {"normal", "offset"});
+        const Vec3 normal = vector(list[i], here, "normal", Vec3::Zero());
+        if (std::abs(normal.norm() - 1) > 1e-6) fail(here + "/normal", "wants a direction of length 1");
+        b.breaking.planes.push_back({normal, number(list[i], here, "offset", 0, -1e6, 1e6)});
+      }
+    }
+    if (json.contains("held_parts")) {
+      if (!json["held_parts"].is_array()) fail(place + "/held_parts", "wants a list of numbers of pieces");
+      for (const Json& part : json["held_parts"])
+        b.breaking.held_parts.push_back(whole(part, place + "/held_parts", 5000));
+    }
+    const std::string fault = breaking_fault(b.shape, b.breaking);
+    if (!fault.empty()) fail(place + "/breaks_into", "can't be: " + fault);
   }
 
   void scripts(const Json& json, const std::string& place, Body& b) const {
@@ -570,13 +663,14 @@ class Reader {
 
   const std::string& text_;
   const std::string& file_;
+  const Models& models_;
   std::string body_name_;
 };
 
 }  // namespace
 
-Scene read_scene(const std::string& text, const std::string& file) {
-  return Reader(text, file).scene();
+Scene read_scene(const std::string& text, const std::string& file, const Models& models) {
+  return Reader(text, file, models).scene();
 }
 
 }  // namespace bronvel

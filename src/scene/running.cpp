@@ -11,7 +11,9 @@ constexpr std::size_t nowhere = static_cast<std::size_t>(-1);
 RunningScene::RunningScene(const Scene& from) : scene(from), world(from.world) {
   for (std::size_t i = 0; i < scene.bodies.size(); ++i) {
     const Body& body = scene.bodies[i];
-    enter(world.create(settings_of(scene, body), motion_of(body)), i);
+    const BodyHandle handle = world.create(settings_of(scene, body), motion_of(body));
+    enter(handle, i);
+    make_breakable(handle);
   }
   for (const SceneJoint& joint : scene.joints) {
     JointSettings settings = settings_of(scene, joint);
@@ -37,7 +39,70 @@ BodyHandle RunningScene::create(const Body& like, const std::string& name) {
   const BodyHandle handle = world.create(settings_of(scene, body), motion_of(body));
   scene.bodies.push_back(body);
   enter(handle, scene.bodies.size() - 1);
+  make_breakable(handle);
   return handle;
+}
+
+void RunningScene::make_breakable(BodyHandle handle) {
+  Body& body = *body_of(handle);
+  if (body.breaking.into == Breaking::Into::nothing) return;
+  world.make_breakable(handle, settings_of(body.shape, body.breaking));
+  body.kind = world.body_settings(handle).kind;  // what is held stands still
+}
+
+void RunningScene::take_parts(const std::vector<BodyHandle>& parts) {
+  Body* whole = body_of(parts.front());
+  if (!whole || parts.size() < 2) return;
+  const auto as_in_world = [&](Body& body, BodyHandle handle) {
+    const BodySettings& now = world.body_settings(handle);
+    body.shape = now.shape;
+    body.mass = now.mass;
+    body.kind = now.kind;
+    body.centre_of_mass.reset();
+    body.inertia.reset();
+    body.looks.reset();
+  };
+  as_in_world(*whole, parts.front());
+  const Body like = *whole;
+  scene.bodies.reserve(scene.bodies.size() + parts.size());
+  for (std::size_t i = 1; i < parts.size(); ++i) {
+    Body part = like;
+    as_in_world(part, parts[i]);
+    do part.name = like.name + "_" + std::to_string(++copies_[like.name]);
+    while (index_of_name_.contains(part.name));
+    const BodyMotion motion = world.motion(parts[i]);
+    part.position = motion.pose.position;
+    part.orientation = motion.pose.orientation;
+    part.velocity = motion.velocity;
+    part.angular_velocity = motion.angular_velocity;
+    if (!part.breaking.parts_scripted) part.scripts.clear();
+    scene.bodies.push_back(std::move(part));
+    enter(parts[i], scene.bodies.size() - 1);
+  }
+}
+
+BodyHandle RunningScene::slice(BodyHandle body, const Vec3& point, const Vec3& normal) {
+  const BodyHandle other = world.slice(body, point, normal);
+  take_parts({body, other});
+  return other;
+}
+
+std::vector<BodyHandle> RunningScene::shatter(BodyHandle body, const Vec3& point, double energy) {
+  const Body* whole = body_of(body);
+  if (!whole) throw Error("shatter", "the body is gone");
+  if (!(energy >= 0) || !finite(energy)) throw Error("shatter", "wants an energy in joules");
+  if (!finite(point)) throw Error("shatter", "wants a point in metres");
+  const double volume = shape_volume(whole->shape);
+  if (!(volume > 0))
+    throw Error("shatter", "a " + shape_word(whole->shape) + " has no inside to be broken", "give the body a hull");
+  PieceRecipe recipe;
+  recipe.count = pieces_for_energy(energy, volume, whole->breaking.toughness);
+  recipe.near = world.motion(body).pose.to_local(point);
+  recipe.crowding = 0.7;
+  recipe.seed = scene.seed + static_cast<std::uint64_t>(world.tick()) + body.index;
+  std::vector<BodyHandle> parts = world.shatter(body, recipe);
+  take_parts(parts);
+  return parts;
 }
 
 void RunningScene::remove(BodyHandle body) {
@@ -145,6 +210,30 @@ Value RunningScene::value(BodyHandle handle, const Property& property) {
   return property.get(*body);
 }
 
+// Strengths count from the next tick; pieces can be made anew only while it is whole.
+void RunningScene::change_breaking(BodyHandle handle, const Body& changed) {
+  Body& body = *body_of(handle);
+  const auto same_pieces = [](Breaking a, const Breaking& b) {
+    a.tension = b.tension, a.shear = b.shear, a.impulse = b.impulse, a.toughness = b.toughness;
+    a.merge_below = b.merge_below, a.debris_below = b.debris_below, a.debris_age = b.debris_age;
+    a.debris_most = b.debris_most, a.parts_scripted = b.parts_scripted;
+    return a == b;
+  };
+  if (same_pieces(body.breaking, changed.breaking)) {
+    world.set_strength(handle, strength_of(changed.breaking), changed.breaking.merge_below);
+    body.breaking = changed.breaking;
+    return;
+  }
+  if (world.breakable(handle) && !world.whole(handle))
+    throw Error(body.name, "is broken already: how it breaks can be changed after play");
+  if (changed.breaking.into == Breaking::Into::nothing)
+    world.make_unbreakable(handle);
+  else
+    world.make_breakable(handle, settings_of(body.shape, changed.breaking));
+  body.breaking = changed.breaking;
+  body.kind = world.body_settings(handle).kind;
+}
+
 void RunningScene::set(BodyHandle handle, const Property& property, const Value& value) {
   Body* body = body_of(handle);
   if (!body || !world.alive(handle)) throw Error(property.name, "the body is gone");
@@ -163,6 +252,10 @@ void RunningScene::set(BodyHandle handle, const Property& property, const Value&
   } else {
     Body changed = *body;
     property.set(changed, value);
+    if (!(changed.breaking == body->breaking)) {
+      change_breaking(handle, changed);
+      return;
+    }
     world.change(handle, settings_of(scene, changed));
     *body = changed;
   }

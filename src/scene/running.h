@@ -35,6 +35,14 @@ class RunningScene {
   /// A copy of a body of the scene, with a name of its own made from `name`. Throws Error when it does not fit.
   BodyHandle create(const Body& like, const std::string& name);
   void remove(BodyHandle body);
+  /// After the world broke or cut `parts[0]` into these: they become bodies of the scene, called after it, and it is
+  /// from now on what is left of it.
+  void take_parts(const std::vector<BodyHandle>& parts);
+  /// Cuts it as World::slice does; gives the new body. Throws Error with the reason when it can't be cut.
+  BodyHandle slice(BodyHandle body, const Vec3& point, const Vec3& normal);
+  /// Breaks it at once into as many cells as the energy (J) pays for, finer near the point (scene frame). All the
+  /// parts, itself first. Throws Error when it can't be broken.
+  std::vector<BodyHandle> shatter(BodyHandle body, const Vec3& point, double energy);
   /// A joint between bodies that live, tied as they stand now. Throws Error when it does not fit.
   JointHandle join(SceneJoint joint);
 
@@ -45,6 +53,8 @@ class RunningScene {
 
  private:
   void enter(BodyHandle handle, std::size_t place);  // the body at this place of the scene
+  void make_breakable(BodyHandle handle);            // if the scene says so
+  void change_breaking(BodyHandle handle, const Body& changed);
 
   std::vector<BodyHandle> handles_;
   std::unordered_map<std::string, std::size_t> index_of_name_;

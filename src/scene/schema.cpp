@@ -62,12 +62,20 @@ Json names_schema() {
   return {{"type", "array"}, {"items", {{"type", "string"}}}};
 }
 
+// Which part of which placed stamp a thing is.
+Json stamped_schema() {
+  const Json text{{"type", "string"}};
+  Json schema = closed_object({{"stamp", text}, {"copy", text}, {"part", text}}, {"stamp", "copy", "part"});
+  schema["description"] = "the placed stamp that it is part of; values equal to the stamp's follow it";
+  return schema;
+}
+
 Json joint_schema(const Json& name) {
   Json axis{{"freedom", {{"type", "string"}, {"enum", freedom_words}}}};
   for (const AxisNumber& n : axis_numbers) axis[n.name] = number_schema(n.low, 1e15);
   Json axes = Json::object();
   for (const char* each : axis_names) axes[each] = closed_object(axis);
-  Json joint{{"name", name}};
+  Json joint{{"name", name}, {"stamped", stamped_schema()}};
   for (const JointProperty& p : joint_properties()) joint[p.name] = property_schema(p);
   joint["axes"] = closed_object(axes);
   joint["axes"]["description"] = "six_axis: moves along the joint's X, Y, Z and turns about them; locked unless given";
@@ -143,7 +151,7 @@ Json shape_schema() {
        {"cylinder", round("height")},
        {"cone", round("height")},
        {"hull", closed_object({{"points", points}}, {"points"})},
-       {"mesh", closed_object({{"points", mesh_points}, {"triangles", triangles}}, {"points", "triangles"})},
+       {"mesh", closed_object({{"points", mesh_points}, {"triangles", triangles}, {"model", {{"type", "string"}}}})},
        {"height_field", field},
        {"compound", closed_object({{"parts", parts}}, {"parts"})}});
   s["minProperties"] = 1;
@@ -172,6 +180,21 @@ Json scene_schema() {
                                {"dials", {{"type", "object"}, {"additionalProperties", {{"type", "number"}}}}}},
                               {"file"})}};
 
+  body["looks"] = closed_object({{"model", {{"type", "string"}}},
+                                 {"position", numbers_schema(3)},
+                                 {"orientation", numbers_schema(4)},
+                                 {"scale", number_schema(0, 1e6, true)}},
+                                {"model"});
+  body["looks"]["description"] = "the model of meshes/ that is drawn instead of the shape, in the body's frame";
+  body["locked"] = {{"type", "boolean"}, {"description", "handles on the stage leave it where it is"}};
+  Json cut = closed_object({{"normal", numbers_schema(3)}, {"offset", {{"type", "number"}}}}, {"normal", "offset"});
+  body["break_planes"] = {{"type", "array"}, {"items", cut}};
+  body["break_planes"]["description"] = "where a body that breaks into planes parts: normal·x = offset, in its frame";
+  body["held_parts"] = {{"type", "array"}, {"items", {{"type", "integer"}, {"minimum", 0}}}};
+  body["held_parts"]["description"] = "numbers of pieces that the scene holds, where held_pieces is listed";
+  body["stamped"] = stamped_schema();
+  const Json body_list{{"type", "array"}, {"items", closed_object(body, {"name", "shape"})}};
+
   Json groups = names_schema();
   groups["maxItems"] = 31;
   const Json share = number_schema(0, 10);
@@ -191,25 +214,30 @@ Json scene_schema() {
   const Json view = closed_object({{"target", numbers_schema(3)},
                                    {"distance", number_schema(0, 1e7, true)},
                                    {"turn", number_schema(-1e300, 1e300)},
-                                   {"tilt", number_schema(-90, 90)}});
-  Json scene =
-      closed_object({{"bronvel", {{"type", "integer"}, {"minimum", 1}, {"maximum", scene_version}}},
-                     {"name", {{"type", "string"}}},
-                     {"about", {{"type", "string"}}},
-                     {"seed", {{"type", "integer"}, {"minimum", 0}}},
-                     {"world", world},
-                     {"view", view},
-                     {"surfaces", {{"type", "object"}, {"additionalProperties", surface}}},
-                     {"groups", groups},
-                     {"bodies", {{"type", "array"}, {"items", closed_object(body, {"name", "shape"})}}},
-                     {"joints", list_of(joint_schema(name))},
-                     {"zones", list_of(zone_schema(name, shape_schema()))},
-                     {"paths", list_of(path_schema(name))},
-                     {"cues", list_of(cue_schema(name))},
-                     {"actions", list_of(action_schema(name))},
-                     {"sweep_away", closed_object({{"below", number_schema(-1e6, 1e6)},
-                                                   {"then", {{"type", "string"}, {"enum", {"back", "remove"}}}}})}},
-                    {"bronvel", "bodies"});
+                                   {"tilt", number_schema(-90, 90)},
+                                   {"straight", {{"type", "boolean"}}}});
+  Json scene = closed_object(
+      {{"bronvel", {{"type", "integer"}, {"minimum", 1}, {"maximum", scene_version}}},
+       {"name", {{"type", "string"}}},
+       {"about", {{"type", "string"}}},
+       {"seed", {{"type", "integer"}, {"minimum", 0}}},
+       {"world", world},
+       {"view", view},
+       {"surfaces", {{"type", "object"}, {"additionalProperties", surface}}},
+       {"groups", groups},
+       {"bodies", body_list},
+       {"stamps",
+        list_of(closed_object({{"name", name}, {"bodies", body_list}, {"joints", list_of(joint_schema(name))}},
+                              {"name", "bodies"}))},
+       {"views", list_of(closed_object({{"name", {{"type", "string"}}}, {"view", view}}, {"name", "view"}))},
+       {"joints", list_of(joint_schema(name))},
+       {"zones", list_of(zone_schema(name, shape_schema()))},
+       {"paths", list_of(path_schema(name))},
+       {"cues", list_of(cue_schema(name))},
+       {"actions", list_of(action_schema(name))},
+       {"sweep_away", closed_object({{"below", number_schema(-1e6, 1e6)},
+                                     {"then", {{"type", "string"}, {"enum", {"back", "remove"}}}}})}},
+      {"bronvel", "bodies"});
   Json schema{{"$schema", "http://json-schema.org/draft-07/schema#"},
               {"title", "Bronvel scene"},
               {"description", "SI units; angles of the view in degrees; right-handed, Y up"}};

@@ -69,7 +69,7 @@ Json shape_inside(const Facet&) {
   return nullptr;  // Never a body's shape.
 }
 
-Json shape(const Shape& s) {
+Json shape(const Shape& s) {  // of a whole body: shape_of_body
   return {{shape_word(s), std::visit([](const auto& each) { return shape_inside(each); }, s)}};
 }
 
@@ -82,9 +82,25 @@ Json value(const Value& v) {
   return nullptr;
 }
 
-Json body(const Body& b) {
+// A mesh that is the body's own model, point for point, is named instead of written out.
+Json shape_of_body(const Body& b, const Models& models) {
+  const auto* mesh = std::get_if<Mesh>(&b.shape);
+  if (mesh && b.looks && *b.looks == Looks{b.looks->model, {}, 1}) {
+    const auto model = models.find(b.looks->model);
+    if (model != models.end() && model->second->points == mesh->data->points &&
+        model->second->triangles == mesh->data->triangles)
+      return {{"mesh", {{"model", b.looks->model}}}};
+  }
+  return shape(b.shape);
+}
+
+Json stamped(const StampedFrom& s) {
+  return {{"stamp", s.stamp}, {"copy", s.copy}, {"part", s.part}};
+}
+
+Json body(const Body& b, const Models& models) {
   static const Body usual;
-  Json json{{"name", b.name}, {"shape", shape(b.shape)}};
+  Json json{{"name", b.name}, {"shape", shape_of_body(b, models)}};
   for (const Property& p : body_properties()) {
     const Value v = p.get(b);
     const bool always = p.name == "kind" || p.name == "position" || p.name == "mass";
@@ -99,6 +115,19 @@ Json body(const Body& b) {
     if (!use.dials.empty()) script["dials"] = use.dials;
     json["scripts"].push_back(script);
   }
+  if (b.looks) {
+    Json& looks = json["looks"];
+    looks["model"] = b.looks->model;
+    if (b.looks->pose.position != Vec3::Zero()) looks["position"] = vector(b.looks->pose.position);
+    if (b.looks->pose.orientation.coeffs() != Quat::Identity().coeffs())
+      looks["orientation"] = rotation(b.looks->pose.orientation);
+    if (b.looks->scale != 1) looks["scale"] = b.looks->scale;
+  }
+  if (b.locked) json["locked"] = true;
+  for (const Plane& cut : b.breaking.planes)
+    json["break_planes"].push_back({{"normal", vector(cut.normal)}, {"offset", cut.offset}});
+  if (!b.breaking.held_parts.empty()) json["held_parts"] = b.breaking.held_parts;
+  if (b.stamped != StampedFrom{}) json["stamped"] = stamped(b.stamped);
   return json;
 }
 
@@ -118,6 +147,7 @@ Json joint(const SceneJoint& j) {
   }
   for (std::size_t i = 0; i < 6; ++i)
     if (!(j.axes[i] == usual.axes[i])) json["axes"][axis_names[i]] = axis(j.axes[i]);
+  if (j.stamped != StampedFrom{}) json["stamped"] = stamped(j.stamped);
   return json;
 }
 
@@ -152,6 +182,19 @@ Json action(const Action& a) {
   return json;
 }
 
+Json stamp(const Stamp& s, const Models& models) {
+  Json json{{"name", s.name}, {"bodies", Json::array()}};
+  for (const Body& b : s.bodies) json["bodies"].push_back(body(b, models));
+  for (const SceneJoint& j : s.joints) json["joints"].push_back(joint(j));
+  return json;
+}
+
+Json view(const View& v) {
+  Json json{{"target", vector(v.target)}, {"distance", v.distance}, {"turn", v.turn}, {"tilt", v.tilt}};
+  if (v.straight) json["straight"] = true;
+  return json;
+}
+
 Json surface(const Surface& s) {
   return {{"static_friction", s.static_friction},
           {"dynamic_friction", s.dynamic_friction},
@@ -173,14 +216,15 @@ std::string write_scene(const Scene& s) {
                    {"restitution_speed", s.world.restitution_speed},
                    {"air_density", s.world.air_density}};
   if (s.world.planar) root["world"]["planar"] = true;
-  root["view"] = {
-      {"target", vector(s.view.target)}, {"distance", s.view.distance}, {"turn", s.view.turn}, {"tilt", s.view.tilt}};
+  root["view"] = view(s.view);
+  for (const NamedView& v : s.views) root["views"].push_back({{"name", v.name}, {"view", view(v.view)}});
   root["surfaces"] = Json::object();
   for (const auto& [name, value] : s.surfaces) root["surfaces"][name] = surface(value);
   if (!s.groups.empty()) root["groups"] = s.groups;
   root["bodies"] = Json::array();
-  for (const Body& b : s.bodies) root["bodies"].push_back(body(b));
+  for (const Body& b : s.bodies) root["bodies"].push_back(body(b, s.models));
   for (const SceneJoint& j : s.joints) root["joints"].push_back(joint(j));
+  for (const Stamp& each : s.stamps) root["stamps"].push_back(stamp(each, s.models));
   for (const SceneZone& z : s.zones) root["zones"].push_back(zone(z));
   for (const ScenePath& p : s.paths) root["paths"].push_back(path(p));
   for (const Cue& c : s.cues) root["cues"].push_back(cue(c));

@@ -93,6 +93,41 @@ int remove(lua_State* lua) {
   return 0;
 }
 
+// Parting bodies takes long next to other calls: a script that does so without end is stopped.
+void count_parting(const HostState& state, const char* call) {
+  constexpr std::size_t most_a_tick = 64, most_bodies = 20000;
+  if (state.parted.size() >= most_a_tick)
+    throw ScriptFault(std::string(call) + ": scripts have parted 64 bodies in this tick already; spread it over ticks");
+  if (state.running.world.body_count() >= most_bodies)
+    throw ScriptFault(std::string(call) + ": there are 20,000 bodies already; does something break without end?");
+}
+
+// slice(point, normal): the body goes on as the part behind the normal; gives the other.
+int slice(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:slice");
+  const Vec3 point = take_vector(lua, 2, "body:slice", "a point in metres");
+  const Vec3 normal = take_vector(lua, 3, "body:slice", "a direction");
+  HostState& state = HostState::of(lua);
+  count_parting(state, "body:slice");
+  const BodyHandle other = state.running.slice(body, point, normal);
+  state.parted.push_back({body, other});
+  push(lua, other);
+  return 1;
+}
+
+// shatter(point, energy): all the parts, the body itself first.
+int shatter(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:shatter");
+  const Vec3 point = take_vector(lua, 2, "body:shatter", "a point in metres");
+  const double energy = take_number(lua, 3, "body:shatter", "an energy in joules");
+  HostState& state = HostState::of(lua);
+  count_parting(state, "body:shatter");
+  const std::vector<BodyHandle> parts = state.running.shatter(body, point, energy);
+  state.parted.push_back(parts);
+  push_list(lua, parts);
+  return 1;
+}
+
 std::vector<std::string>* tags_of(lua_State* lua, BodyHandle body) {
   Body* found = HostState::of(lua).running.body_of(body);
   return found ? &found->tags : nullptr;
@@ -204,6 +239,8 @@ int index(lua_State* lua) {
     lua_pushstring(lua, state.running.name_of(body).c_str());
   } else if (key == "grounded") {
     lua_pushboolean(lua, grounded(state, body));
+  } else if (key == "submerged") {
+    lua_pushnumber(lua, world.submerged(body));
   } else if (key == "asleep") {
     lua_pushboolean(lua, world.asleep(body));
   } else if (key == "centre") {
@@ -282,7 +319,7 @@ Value take_value(lua_State* lua, int index, const PropertyInfo& property, const 
 }
 
 void open_bodies(lua_State* lua) {
-  const std::array<Named, 16> methods{{{"force", lua_guarded<force>},
+  const std::array<Named, 18> methods{{{"force", lua_guarded<force>},
                                        {"impulse", lua_guarded<impulse>},
                                        {"torque", lua_guarded<torque>},
                                        {"angular_impulse", lua_guarded<angular_impulse>},
@@ -292,6 +329,8 @@ void open_bodies(lua_State* lua) {
                                        {"advance", lua_guarded<advance>},
                                        {"ride", lua_guarded<ride>},
                                        {"remove", lua_guarded<remove>},
+                                       {"slice", lua_guarded<slice>},
+                                       {"shatter", lua_guarded<shatter>},
                                        {"has", lua_guarded<has>},
                                        {"tag", lua_guarded<tag>},
                                        {"untag", lua_guarded<untag>},

@@ -1,4 +1,6 @@
 // Calling the handlers: the phases of a tick as scripts see them.
+#include <utility>
+
 #include "script/host_state.h"
 #include "script/values.h"
 
@@ -122,6 +124,27 @@ void ScriptHost::zone(const ZoneEvent& event) {
   }
 }
 
+void ScriptHost::splash(const SplashEvent& event) {
+  State& s = *state_;
+  lua_State* lua = s.sandbox.lua;
+  const std::vector<std::size_t> scripts = s.on_body(event.body);
+  for (const std::size_t i : scripts) {
+    if (s.heads[i].body != event.body || !s.push_handler(i, Handler::splash)) continue;
+    lua_newtable(lua);
+    push(lua, event.zone);
+    lua_setfield(lua, -2, "zone");
+    lua_pushboolean(lua, event.into);
+    lua_setfield(lua, -2, "into");
+    lua_pushnumber(lua, event.speed);
+    lua_setfield(lua, -2, "speed");
+    lua_pushnumber(lua, event.volume);
+    lua_setfield(lua, -2, "volume");
+    push(lua, event.point);
+    lua_setfield(lua, -2, "point");
+    s.run(i, 1);
+  }
+}
+
 void ScriptHost::snap(const SnapEvent& event) {
   State& s = *state_;
   lua_State* lua = s.sandbox.lua;
@@ -147,6 +170,37 @@ void ScriptHost::snap(const SnapEvent& event) {
       s.run(i, 1);
     }
   }
+}
+
+void ScriptHost::crack(const CrackEvent& event) {
+  State& s = *state_;
+  lua_State* lua = s.sandbox.lua;
+  const std::vector<std::size_t> scripts = s.on_body(event.body);
+  for (const std::size_t i : scripts) {
+    if (s.heads[i].body != event.body || !s.push_handler(i, Handler::crack)) continue;
+    push_list(lua, event.parts);
+    lua_newtable(lua);
+    push(lua, event.point);
+    lua_setfield(lua, -2, "point");
+    lua_pushnumber(lua, event.use);
+    lua_setfield(lua, -2, "use");
+    lua_pushinteger(lua, static_cast<lua_Integer>(event.bonds));
+    lua_setfield(lua, -2, "bonds");
+    s.run(i, 2);
+  }
+}
+
+std::vector<std::vector<BodyHandle>> ScriptHost::take_parted() {
+  return std::exchange(state_->parted, {});
+}
+
+void ScriptHost::take_up(BodyHandle body) {
+  const Body* of = state_->running.body_of(body);
+  if (!of) return;
+  const std::vector<ScriptUse> uses = of->scripts;
+  for (const ScriptUse& use : uses) state_->add(body, use);
+  const std::vector<std::size_t> scripts = state_->on_body(body);
+  for (const std::size_t i : scripts) state_->play(i);
 }
 
 }  // namespace bronvel

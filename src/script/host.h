@@ -79,10 +79,15 @@ class ScriptHost {
   // … the world's step …
   void contact(const ContactEvent& event);  ///< on.touch, on.part
   void zone(const ZoneEvent& event);        ///< on.enter, on.leave
+  void splash(const SplashEvent& event);    ///< on.splash
   void snap(const SnapEvent& event);        ///< on.snap of both bodies of a joint that broke
-  void arrive();                            ///< on.arrive for rides that ended in this tick
-  void remove(BodyHandle body);             ///< at the end of this tick
-  void clear_away();                        ///< removes the bodies that scripts removed; frees memory
+  void crack(const CrackEvent& event);      ///< on.crack of a body that broke
+  /// What scripts cut or shattered since the last call: the parts of each, the body itself first.
+  std::vector<std::vector<BodyHandle>> take_parted();
+  void take_up(BodyHandle body);  ///< the scripts of a body that came in mid-play: added, on.play
+  void arrive();                  ///< on.arrive for rides that ended in this tick
+  void remove(BodyHandle body);   ///< at the end of this tick
+  void clear_away();              ///< removes the bodies that scripts removed; frees memory
 
   std::vector<Dial> dials(BodyHandle body) const;
   /// Throws Error when the body has no such dial or the value is not a number.

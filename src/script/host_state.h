@@ -11,8 +11,25 @@
 namespace bronvel {
 
 /// What a script may answer to, in the order of `handler_names`.
-enum class Handler { play, tick, touch, part, enter, leave, press, release, grab, drop, arrive, cue, snap, message };
-inline constexpr std::size_t handler_count = 14;
+enum class Handler {
+  play,
+  tick,
+  touch,
+  part,
+  enter,
+  leave,
+  press,
+  release,
+  grab,
+  drop,
+  arrive,
+  cue,
+  snap,
+  splash,
+  crack,
+  message
+};
+inline constexpr std::size_t handler_count = 16;
 
 /// The part of a script's copy that every phase looks at, side by side in memory.
 struct ScriptHead {
@@ -88,8 +105,9 @@ struct ScriptHost::State {
   bool any_error = false;
   std::map<std::string, double> actions;  ///< value of each input action
   std::vector<Ride> rides;
-  std::vector<BodyHandle> removals;  ///< bodies that go at the end of this tick
-  std::vector<Drawn> drawn;          ///< what scripts drew since the last tick
+  std::vector<std::vector<BodyHandle>> parted;  ///< bodies that scripts cut or shattered in this tick, whole first
+  std::vector<BodyHandle> removals;             ///< bodies that go at the end of this tick
+  std::vector<Drawn> drawn;                     ///< what scripts drew since the last tick
   bool watched = false;
   std::vector<ScriptAct> acts;    ///< since the last tick began, when watched
   int stamps_within = 0;          ///< copies that are being made, one within the other

@@ -40,6 +40,16 @@ constexpr ReferenceEntry entries[] = {
      "function on.enter(zone) print(\"in\", zone.name) end"},
     {handlers, "on.leave", "function on.leave(zone)", "The body left a zone.", only_function,
      "function on.leave(zone) print(\"out of\", zone.name) end"},
+    {handlers, "on.splash", "function on.splash(splash)",
+     "The body came into water (`splash.into` is true) or out of it, faster than 0.1 m/s: `splash.zone`, `.speed` "
+     "through "
+     "the surface (m/s), `.volume` of the body that was under water in that tick (m³), `.point` on the surface.",
+     only_function, "function on.splash(splash) if splash.into then puff(splash.point, splash.speed * 0.1) end end"},
+    {handlers, "on.crack", "function on.crack(pieces, how)",
+     "The body broke: `pieces` are the bodies that it is now, itself first (one only, when it cracked without coming "
+     "apart). `how.point` is where it was strained most (m), `how.use` how many times its strength the load was, "
+     "`how.bonds` how many bonds parted.",
+     only_function, "function on.crack(pieces, how) print(#pieces, \"pieces\") puff(how.point, 0.3) end"},
     {handlers, "on.press", "function on.press(action)", "An input action of the scene was pressed: its value left 0.",
      only_function, "function on.press(action) if action == \"haul\" then body:impulse(vec(0, 2, 0)) end end"},
     {handlers, "on.release", "function on.release(action)", "An input action was let go: its value came back to 0.",
@@ -93,6 +103,16 @@ constexpr ReferenceEntry entries[] = {
      "`release` makes it dynamic on arrival, with the velocity it had. body:ride(nil) gets off.",
      "a body that is not kinematic, or a path that is not there, stops the script",
      "body.kind = \"kinematic\"\nfunction on.play() body:ride(\"ferry\", { seconds = 2.5, ease = \"smooth\" }) end"},
+    {body, "body:slice", "body:slice(point, normal) → other",
+     "Cuts the body by the plane through `point` (m) across `normal`. It goes on as the part behind the normal; the "
+     "other part is new, with the surface, tags and what breaks of the first.",
+     "what can't be cut, or a plane that misses or only grazes it, stops the script and says why",
+     "local other = body:slice(body.position, vec(1, 0, 0))\nother:impulse(vec(1, 0, 0))"},
+    {body, "body:shatter", "body:shatter(point, energy) → pieces",
+     "Breaks the body at once, finer near `point` (m): into as many pieces as `energy` (J) pays for, by its toughness. "
+     "Gives them all, the body itself first.",
+     "what has no inside, as a mesh, stops the script and says why",
+     "local pieces = body:shatter(body.position, 50)\nprint(#pieces)"},
     {body, "body:remove", "body:remove()",
      "Takes the body out of the scene at the end of this tick; until then it can still be asked.", stops,
      "function on.touch(hit) if hit.speed > 9 then body:remove() end end"},
@@ -119,6 +139,8 @@ constexpr ReferenceEntry entries[] = {
      "Whether a contact of the last tick holds it up: one whose normal leans less than 60° from straight against "
      "gravity.",
      "", "function on.tick() if body.grounded then body:impulse(vec(0, 2, 0)) end end"},
+    {reads, "body.submerged", "body.submerged", "Share of its volume that was in water in the last tick, 0 to 1.", "",
+     "function on.tick() if body.submerged > 0.5 then body:force(vec(0, body.weight, 0)) end end"},
     {reads, "body.asleep", "body.asleep", "Whether it has come to rest and costs nothing until something stirs it.", "",
      "function on.tick() if body.asleep then print(\"at rest\") end end"},
     {reads, "body.centre", "body.centre", "Its centre of mass, m, scene frame.", "", "print(body.centre)"},
@@ -150,7 +172,8 @@ constexpr ReferenceEntry entries[] = {
      stops, "local ahead = scene:sweep(0.3, body.forward * 2)"},
     {scene, "scene:stamp", "scene:stamp(body or name [, { ... }])",
      "A copy of a body with its scripts, and with what the table says instead: any property of a body, or `scripts = "
-     "false`. Gives the new body.",
+     "false`. Gives the new body. The name of one of the scene's stamps makes all its bodies and joints, its frame at "
+     "the table's `position` and `orientation`, and gives a list of the bodies.",
      "a property that does not fit stops the script",
      "function on.play() scene:stamp(\"stone\", { position = vec(0, 5, 0), mass = 0.5 }) end"},
     {scene, "scene:blast", "scene:blast{ at = point, radius =, impulse =, falloff =, lift =, except = }",
@@ -176,6 +199,15 @@ constexpr ReferenceEntry entries[] = {
      "function on.tick() print(#scene:zone(\"draught\").bodies) end"},
     {zones, "zone:has", "zone:has(body)", "Whether the body was in it at the end of the last tick.", stops,
      "function on.tick() if scene:zone(\"draught\"):has(body) then body:torque(vec(0, 1, 0)) end end"},
+
+    {zones, "zone:level_at", "zone:level_at(point)",
+     "Height of the water's surface over or under the point, waves "
+     "included, m.",
+     stops, "print(scene:zone(\"basin\"):level_at(body.position))"},
+    {zones, "zone:depth_at", "zone:depth_at(point)", "How deep the point lies under the surface, m; below 0 above it.",
+     stops, "print(scene:zone(\"basin\"):depth_at(body.position))"},
+    {zones, "zone:flow_at", "zone:flow_at(point)", "Velocity of the water there, the waves' own motion included, m/s.",
+     stops, "function on.tick() body:force(scene:zone(\"basin\"):flow_at(body.position) * 2) end"},
 
     {joints, "joint.name", "joint.name", "The joint's name.", "", "print(scene:joint(\"cord\").name)"},
     {joints, "joint.kind", "joint.kind",
@@ -295,7 +327,7 @@ on a body run in their order. SI units, radians, right-handed, Y up; vectors in 
 3. `on.tick` of every script: bodies in the order of the scene, a body's scripts in theirs
 4. the world moves; bodies that ride are carried along
 5. what happened: `on.touch` and `on.part` in the order of bodies, `on.enter` and `on.leave` in the order of zones,
-   `on.snap`, `on.arrive`
+   `on.splash`, `on.snap`, `on.crack`, `on.arrive`
 6. what fell out of the scene is put back or removed, and bodies that scripts removed go
 
 A force acts over the whole coming tick; impulses and set velocities count at once. Forces asked for in step 5 act in the

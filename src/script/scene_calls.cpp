@@ -4,6 +4,7 @@
 #include "dynamics/blast.h"
 #include "geometry/error.h"
 #include "geometry/parts.h"
+#include "scene/stamps.h"
 #include "script/host_state.h"
 #include "script/values.h"
 
@@ -184,22 +185,83 @@ int sweep(lua_State* lua) {
   return 1;
 }
 
-// stamp(body or name, { position =, velocity =, mass =, … }): a copy of a body, with what differs.
+constexpr std::size_t most_bodies = 20000;
+
+// Enters a body that a script made, and lets its scripts begin. Throws ScriptFault when it is one too many.
+BodyHandle enter(HostState& state, const Body& body, const std::string& stem) {
+  RunningScene& running = state.running;
+  if (running.world.body_count() >= most_bodies)
+    throw ScriptFault("scene:stamp: there are 20,000 bodies already; does something stamp without end?");
+  // Bodies inside one another are each in contact with every other: a heap of them would stop the world.
+  constexpr std::size_t most_inside = 30;
+  if (!is_composite(body.shape) &&
+      running.world.overlapping(body.shape, {body.position, body.orientation}).size() > most_inside)
+    throw ScriptFault("scene:stamp: there are more than 30 bodies at that place already; give each a place of its own");
+  return running.create(body, stem);
+}
+
+// Lets the scripts of bodies that were just entered begin.
+void begin_scripts(HostState& state, const std::vector<std::pair<BodyHandle, std::vector<ScriptUse>>>& entered) {
+  constexpr int deepest = 8;
+  if (state.stamps_within >= deepest)
+    throw ScriptFault("scene:stamp: stamps within stamps, eight deep; does a copy stamp itself as it starts?");
+  ++state.stamps_within;
+  for (const auto& [body, uses] : entered) {
+    const std::size_t first = state.instances.size();
+    for (const ScriptUse& use : uses) state.add(body, use);
+    const std::size_t end = state.instances.size();
+    for (std::size_t i = first; i < end; ++i)
+      if (state.heads[i].body == body) state.play(i);
+  }
+  --state.stamps_within;
+}
+
+// A stamp of the scene: its bodies and joints, the frame where the table says; gives a list of the bodies.
+int stamp_assembly(lua_State* lua, HostState& state, const Stamp& assembly) {
+  Pose frame;
+  if (!lua_isnoneornil(lua, 3))
+    each_field(lua, 3, "scene:stamp", [&](const std::string& name) {
+      const Property* p = name == "position" || name == "orientation" ? find_property(name) : nullptr;
+      if (!p) throw ScriptFault("scene:stamp: a stamp takes position and orientation, not '" + name + "'");
+      const Value value = take_value(lua, -1, *p, "scene:stamp");
+      if (name == "position") frame.position = std::get<Vec3>(value);
+      if (name == "orientation") frame.orientation = std::get<Quat>(value);
+    });
+  std::vector<std::pair<BodyHandle, std::vector<ScriptUse>>> entered;
+  std::map<std::string, std::string> called;
+  for (const Body& body : stamp_bodies(assembly, frame)) {
+    entered.emplace_back(enter(state, body, body.name), body.scripts);
+    called[body.name] = state.running.name_of(entered.back().first);
+  }
+  for (SceneJoint joint : assembly.joints) {
+    carry(joint, frame);
+    if (!joint.a.empty()) joint.a = called.at(joint.a);
+    joint.b = called.at(joint.b);
+    state.running.join(joint);
+  }
+  std::vector<BodyHandle> bodies;
+  bodies.reserve(entered.size());
+  for (const auto& each : entered) bodies.push_back(each.first);
+  push_list(lua, bodies);
+  begin_scripts(state, entered);
+  return 1;
+}
+
+// stamp(body or name, { position =, velocity =, mass =, … }): a copy of a body or of a stamp, with what differs.
 int stamp(lua_State* lua) {
   check_colon(lua, "scene:stamp");
   HostState& state = HostState::of(lua);
   RunningScene& running = state.running;
-  constexpr std::size_t most_bodies = 20000;
-  if (running.world.body_count() >= most_bodies)
-    throw ScriptFault("scene:stamp: there are 20,000 bodies already; does something stamp without end?");
   Body copy;
   if (to_body(lua, 2)) {
     copy = *running.body_of(take_body(lua, 2, "scene:stamp", false));
   } else {
-    const std::string name = take_text(lua, 2, "scene:stamp", "a body or its name");
+    const std::string name = take_text(lua, 2, "scene:stamp", "a body, or the name of a body or a stamp");
+    for (const Stamp& assembly : running.scene.stamps)
+      if (assembly.name == name) return stamp_assembly(lua, state, Stamp(assembly));
     // A name also finds a body that is gone: what it was can still be stamped.
     const Body* found = running.scene.find(name);
-    if (!found) throw ScriptFault("scene:stamp: the scene has no body called '" + name + "'");
+    if (!found) throw ScriptFault("scene:stamp: the scene has no body and no stamp called '" + name + "'");
     copy = *found;
   }
   const std::string stem = copy.name;
@@ -213,22 +275,8 @@ int stamp(lua_State* lua) {
       if (!p) throw ScriptFault("scene:stamp: a body has no '" + name + "'");
       p->set(copy, take_value(lua, -1, *p, "scene:stamp"));
     });
-  // Bodies inside one another are each in contact with every other: a heap of them would stop the world.
-  constexpr std::size_t most_inside = 30;
-  if (!is_composite(copy.shape) &&
-      running.world.overlapping(copy.shape, {copy.position, copy.orientation}).size() > most_inside)
-    throw ScriptFault("scene:stamp: there are more than 30 bodies at that place already; give each a place of its own");
-  constexpr int deepest = 8;
-  if (state.stamps_within >= deepest)
-    throw ScriptFault("scene:stamp: stamps within stamps, eight deep; does a copy stamp itself as it starts?");
-  const BodyHandle made = running.create(copy, stem);
-  ++state.stamps_within;
-  const std::size_t first = state.instances.size();
-  for (const ScriptUse& use : copy.scripts) state.add(made, use);
-  const std::size_t end = state.instances.size();
-  for (std::size_t i = first; i < end; ++i)
-    if (state.heads[i].body == made) state.play(i);
-  --state.stamps_within;
+  const BodyHandle made = enter(state, copy, stem);
+  begin_scripts(state, {{made, copy.scripts}});
   push(lua, made);
   return 1;
 }

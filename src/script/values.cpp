@@ -102,6 +102,15 @@ std::optional<Quat> to_turn(lua_State* lua, int index) {
   return block ? std::optional(Quat(block->w, block->x, block->y, block->z)) : std::nullopt;
 }
 
+void push_list(lua_State* lua, std::span<const BodyHandle> bodies) {
+  lua_createtable(lua, static_cast<int>(bodies.size()), 0);
+  lua_Integer n = 0;
+  for (const BodyHandle body : bodies) {
+    push(lua, body);
+    lua_rawseti(lua, -2, ++n);
+  }
+}
+
 Vec3 take_vector(lua_State* lua, int index, const char* call, const char* what) {
   const Vec3* v = to_vector(lua, index);
   if (!v || !finite(*v)) throw ScriptFault(std::string(call) + " wants " + what + ", got " + readable(lua, index));

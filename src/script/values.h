@@ -24,6 +24,7 @@ void push(lua_State* lua, BodyHandle body);
 void push(lua_State* lua, ZoneHandle zone);
 void push(lua_State* lua, JointHandle joint);
 void push(lua_State* lua, Pending pending);
+void push_list(lua_State* lua, std::span<const BodyHandle> bodies);
 
 /// The value at `index` if it is of that kind, else null.
 const Vec3* to_vector(lua_State* lua, int index);

@@ -1,4 +1,4 @@
-// Zones in Lua: `scene:zone(name)`, and what on.enter and on.leave are given.
+// Zones in Lua: `scene:zone(name)`, its water, and what on.enter and on.leave are given.
 #include <array>
 
 #include "script/host_state.h"
@@ -24,6 +24,35 @@ int has(lua_State* lua) {
   return 1;
 }
 
+// The zone's water now; what has none stops the script.
+WaterNow take_water(lua_State* lua, const char* call) {
+  const ZoneHandle zone = take_zone(lua, call);
+  const HostState& state = HostState::of(lua);
+  if (!state.running.world.zone_settings(zone).water)
+    throw ScriptFault(std::string(call) + ": " + state.running.name_of(zone) + " holds no water");
+  return state.running.world.water(zone);
+}
+
+int level_at(lua_State* lua) {
+  const WaterNow water = take_water(lua, "zone:level_at");
+  const Vec3 point = take_vector(lua, 2, "zone:level_at", "a point in metres");
+  lua_pushnumber(lua, water.height(point.x(), point.z()));
+  return 1;
+}
+
+int depth_at(lua_State* lua) {
+  const WaterNow water = take_water(lua, "zone:depth_at");
+  const Vec3 point = take_vector(lua, 2, "zone:depth_at", "a point in metres");
+  lua_pushnumber(lua, water.height(point.x(), point.z()) - point.y());
+  return 1;
+}
+
+int flow_at(lua_State* lua) {
+  const WaterNow water = take_water(lua, "zone:flow_at");
+  push(lua, water.moving(take_vector(lua, 2, "zone:flow_at", "a point in metres")).velocity);
+  return 1;
+}
+
 int index(lua_State* lua) {
   const ZoneHandle zone = take_zone(lua, "zone");
   HostState& state = HostState::of(lua);
@@ -31,12 +60,7 @@ int index(lua_State* lua) {
   if (key == "name") {
     lua_pushstring(lua, state.running.name_of(zone).c_str());
   } else if (key == "bodies") {
-    lua_newtable(lua);
-    lua_Integer n = 0;
-    for (const BodyHandle body : state.running.world.inside(zone)) {
-      push(lua, body);
-      lua_rawseti(lua, -2, ++n);
-    }
+    push_list(lua, state.running.world.inside(zone));
   } else if (const ZoneProperty* p = find_zone_property(key)) {
     push_value(lua, state.running.value(zone, *p));
   } else {
@@ -63,7 +87,10 @@ int equal(lua_State* lua) {
 }  // namespace
 
 void open_zones(lua_State* lua) {
-  const std::array<Named, 1> methods{{{"has", lua_guarded<has>}}};
+  const std::array<Named, 4> methods{{{"has", lua_guarded<has>},
+                                      {"level_at", lua_guarded<level_at>},
+                                      {"depth_at", lua_guarded<depth_at>},
+                                      {"flow_at", lua_guarded<flow_at>}}};
   const std::array<Named, 1> others{{{"__eq", lua_guarded<equal>}}};
   open_kind(lua, Kind::zone, methods, lua_guarded<index>, lua_guarded<set_index>, others);
 }

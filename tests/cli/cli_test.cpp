@@ -212,3 +212,51 @@ TEST_CASE("inputs from a file play the same bits on every run, and what a press 
 TEST_CASE("the handbook page in docs is what the command prints") {
   CHECK(cli("reference").text == read_file(std::string(BRONVEL_TOP) + "/docs/scripting.md"));
 }
+
+TEST_CASE("what breaks is in the events, and its strength can be set") {
+  const std::string scene = std::string(BRONVEL_TOP) + "/examples/chandlers-window";
+  const fs::path events = fs::temp_directory_path() / "bronvel-cli" / "cracks.jsonl";
+  fs::create_directories(events.parent_path());
+  const auto cracks = [&](const std::string& more) {
+    const Result r = cli("play " + scene + " --seconds 1 --events " + events.string() + " " + more);
+    REQUIRE(r.code == 0);
+    std::vector<Json> found;
+    std::stringstream lines(read_file(events));
+    for (std::string line; std::getline(lines, line);) {
+      const Json json = Json::parse(line);
+      if (json["event"] == "crack") found.push_back(json);
+    }
+    return found;
+  };
+  const std::vector<Json> broken = cracks("");
+  REQUIRE_FALSE(broken.empty());
+  CHECK(broken[0]["body"] == "pane");
+  CHECK(broken[0]["parts"][0] == "pane");
+  CHECK(broken[0]["parts"].size() > 5);
+  CHECK(broken[0]["use"].get<double>() > 1);
+  CHECK(broken[0]["bonds"].get<int>() > 5);
+  CHECK(cracks("--set pane.tension_strength=1e12 --set pane.shear_strength=1e12").empty());
+  CHECK(cracks("--set pane.breaks_into=nothing").empty());
+  const Result refused = cli("play " + scene + " --seconds 0.1 --set pane.pieces=0");
+  CHECK(refused.code == 2);
+  CHECK_THAT(refused.text, Catch::Contains("pane.pieces"));
+}
+
+TEST_CASE("a cut given as an input parts the body, the same on every run") {
+  const std::string scene = std::string(BRONVEL_TOP) + "/examples/planks-at-the-saw";
+  const fs::path inputs = fs::temp_directory_path() / "bronvel-cli" / "cut.jsonl";
+  fs::create_directories(inputs.parent_path());
+  write_atomically(inputs,
+                   "{\"tick\": 10, \"cut\": \"beam\", \"at\": [-2.2, 0.9, 0], \"normal\": [1, 0, 0]}\n"
+                   "{\"tick\": 12, \"cut\": \"bench\", \"at\": [-2, 0.4, 0], \"normal\": [1, 0, 0]}\n");
+  const std::string call = "play " + scene + " --seconds 0.5 --digest --inputs " + inputs.string();
+  const Result once = cli(call + " --events -");
+  CHECK(once.code == 0);
+  CHECK_THAT(once.text, Catch::Contains("a static body can't be cut"));
+  CHECK(cli(call).text == cli(call + " --threads 2").text);
+  CHECK(cli(call).text != cli("play " + scene + " --seconds 0.5 --digest").text);
+  write_atomically(inputs, "{\"tick\": 10, \"cut\": \"beam\", \"at\": [0, 0, 0]}\n");
+  const Result refused = cli(call);
+  CHECK(refused.code == 2);
+  CHECK_THAT(refused.text, Catch::Contains("cut.jsonl:1") && Catch::Contains("normal"));
+}

@@ -48,7 +48,12 @@ inline SceneFolder full_scene(const std::string& source) {
   draught.name = "draught";
   draught.shape = Box{{4, 2, 4}};
   draught.position = {0, 1, 0};
-  s.zones = {draught};
+  SceneZone basin;
+  basin.name = "basin";
+  basin.shape = Box{{4, 2, 4}};
+  basin.position = {-12, -1, 0};
+  basin.water = true;
+  s.zones = {draught, basin};
   ScenePath ferry;
   ferry.name = "ferry";
   ferry.points = {{0, 3, 0}, {2, 3, 0}, {4, 3, 2}};

@@ -3,6 +3,7 @@
 #include <set>
 
 #include "geometry/error.h"
+#include "scene/stamps.h"
 #include "script/reference.h"
 #include "script/scenes.h"
 
@@ -407,4 +408,37 @@ TEST_CASE("a body that does not report has no touches") {
   Play play(folder, 1);
   run(play, 100);
   CHECK(texts(play).empty());
+}
+
+TEST_CASE("a stamp of the scene is made whole: bodies, joints, scripts, where it is told to") {
+  SceneFolder folder = full_scene(R"(
+    function on.play()
+      local made = scene:stamp("davit", { position = vec(20, 0, 0), orientation = turn(vec(0, 1, 0), math.pi / 2) })
+      print(#made, made[1].name, made[2].name)
+    end)");
+  Scene& scene = folder.scene;
+  scene.bodies.push_back(ball_at("post", {10, 0.5, 0}));
+  scene.bodies.back().kind = MotionKind::fixed;
+  scene.bodies.push_back(ball_at("arm", {12, 0.5, 0}));
+  SceneJoint hinge;
+  hinge.name = "pivot";
+  hinge.kind = JointKind::distance;
+  hinge.a = "post";
+  hinge.b = "arm";
+  hinge.high = 2;
+  scene.joints.push_back(hinge);
+  make_stamp(scene, {"post", "arm"}, "davit");
+  Play play(folder, 1);
+  play.step();
+  CHECK(play.running().world.joints().size() == scene.joints.size() + 1);
+  const auto post = play.running().find("post_1"), arm = play.running().find("arm_1");
+  REQUIRE(post);
+  REQUIRE(arm);
+  // A metre to each side of the frame, which is turned a quarter.
+  const Vec3 way = play.running().world.motion(*arm).pose.position - play.running().world.motion(*post).pose.position;
+  CHECK(std::abs(way.x()) < 0.01);
+  CHECK(std::abs(way.z()) == Approx(2).margin(0.01));
+  CHECK(0.5 *
+            (play.running().world.motion(*arm).pose.position + play.running().world.motion(*post).pose.position).x() ==
+        Approx(20).margin(0.01));
 }

@@ -1,0 +1,126 @@
+// From a body's breaking to pieces and bonds.
+#include "scene/breaking.h"
+
+#include <tuple>
+
+#include "geometry/error.h"
+#include "geometry/shape.h"
+
+namespace bronvel {
+namespace {
+
+// Pieces this near to a side of the body's box, as a share of its extent there, are at that side.
+constexpr double at_side = 1e-3;
+
+// Which pieces touch the sides of the body that are held.
+std::vector<char> held_of(const Shape& shape, const std::vector<Hull>& pieces, const Breaking& breaking) {
+  std::vector<char> held(pieces.size(), 0);
+  if (breaking.held == HeldPieces::none) return held;
+  if (breaking.held == HeldPieces::listed) {
+    for (const std::uint32_t piece : breaking.held_parts) {
+      if (piece >= held.size())
+        throw Error("held_parts", "names piece " + std::to_string(piece) + " of " + std::to_string(held.size()));
+      held[piece] = 1;
+    }
+    return held;
+  }
+  const Bounds all = shape_bounds(shape, Pose{});
+  const Vec3 extent = all.high - all.low;
+  int longest = 0, thinnest = 0;
+  for (int i = 1; i < 3; ++i) {
+    if (extent[i] > extent[longest]) longest = i;
+    if (extent[i] < extent[thinnest]) thinnest = i;
+  }
+  const auto low = [&](const Bounds& b, int axis) { return b.low[axis] - all.low[axis] < at_side * extent[axis]; };
+  const auto high = [&](const Bounds& b, int axis) { return all.high[axis] - b.high[axis] < at_side * extent[axis]; };
+  for (std::size_t i = 0; i < pieces.size(); ++i) {
+    const Bounds b = shape_bounds(pieces[i], Pose{});
+    bool here = false;
+    if (breaking.held == HeldPieces::bottom) here = low(b, 1);
+    if (breaking.held == HeldPieces::top) here = high(b, 1);
+    if (breaking.held == HeldPieces::ends) here = low(b, longest) || high(b, longest);
+    if (breaking.held == HeldPieces::rim)
+      for (int axis = 0; axis < 3; ++axis) here = here || (axis != thinnest && (low(b, axis) || high(b, axis)));
+    held[i] = here ? 1 : 0;
+  }
+  return held;
+}
+
+}  // namespace
+
+bool operator==(const Breaking& a, const Breaking& b) {
+  const auto numbers = [](const Breaking& x) {
+    return std::tie(x.into, x.pieces, x.seed, x.near, x.crowding, x.brick_length, x.brick_height, x.rings, x.spokes,
+                    x.unevenness, x.tension, x.shear, x.impulse, x.toughness, x.held, x.held_parts, x.merge_below,
+                    x.debris_below, x.debris_age, x.debris_most, x.parts_scripted);
+  };
+  const auto same_plane = [](const Plane& p, const Plane& q) { return p.normal == q.normal && p.offset == q.offset; };
+  return numbers(a) == numbers(b) &&
+         std::equal(a.planes.begin(), a.planes.end(), b.planes.begin(), b.planes.end(), same_plane);
+}
+
+const std::vector<std::string>& held_words() {
+  static const std::vector<std::string> words{"none", "bottom", "top", "ends", "rim", "listed"};
+  return words;
+}
+
+const std::vector<std::string>& into_words() {
+  static const std::vector<std::string> words = [] {
+    std::vector<std::string> all{"nothing"};
+    all.insert(all.end(), piece_words().begin(), piece_words().end());
+    return all;
+  }();
+  return words;
+}
+
+PieceRecipe recipe_of(const Breaking& breaking) {
+  PieceRecipe recipe;
+  recipe.kind = static_cast<PieceRecipe::Kind>(static_cast<int>(breaking.into) - 1);
+  recipe.count = static_cast<int>(std::lround(breaking.pieces));
+  recipe.seed = static_cast<std::uint64_t>(breaking.seed);
+  recipe.near = breaking.near;
+  recipe.crowding = breaking.crowding;
+  recipe.length = breaking.brick_length;
+  recipe.height = breaking.brick_height;
+  recipe.rings = static_cast<int>(std::lround(breaking.rings));
+  recipe.spokes = static_cast<int>(std::lround(breaking.spokes));
+  recipe.unevenness = breaking.unevenness;
+  recipe.planes = breaking.planes;
+  return recipe;
+}
+
+std::shared_ptr<const PieceSet> pieces_of(const Shape& shape, const Breaking& breaking) {
+  std::vector<double> densities;
+  std::vector<Hull> pieces = make_pieces(shape, recipe_of(breaking), &densities);
+  std::vector<char> held = held_of(shape, pieces, breaking);
+  const Bounds all = shape_bounds(shape, Pose{});
+  // Parts that were put together by hand may stand a hair apart.
+  const double gap = breaking.into == Breaking::Into::parts ? 1e-3 * (all.high - all.low).maxCoeff() : 0;
+  return make_piece_set(std::move(pieces), std::move(held), std::move(densities), gap);
+}
+
+BondStrength strength_of(const Breaking& breaking) {
+  return {breaking.tension, breaking.shear, breaking.impulse};
+}
+
+BreakSettings settings_of(const Shape& shape, const Breaking& breaking) {
+  return {pieces_of(shape, breaking), strength_of(breaking), breaking.merge_below};
+}
+
+std::string breaking_fault(const Shape& shape, const Breaking& breaking) {
+  if (breaking.into == Breaking::Into::nothing) return "";
+  try {
+    static_cast<void>(pieces_of(shape, breaking));
+  } catch (const Error& e) {
+    return e.what();
+  }
+  return "";
+}
+
+int pieces_for_energy(double energy, double volume, double toughness) {
+  const double area = energy / toughness;
+  const double across = 1 + area / (3 * std::cbrt(volume * volume));
+  return static_cast<int>(std::clamp(across * across * across, 2.0, 200.0));
+}
+
+}  // namespace bronvel

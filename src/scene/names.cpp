@@ -1,0 +1,58 @@
+// Keeping names apart.
+#include "scene/names.h"
+
+#include <cctype>
+
+namespace bronvel {
+namespace {
+constexpr const char* allowed = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789_";
+}
+
+Names::Names(const Scene& scene) {
+  for (const Body& body : scene.bodies) all_.insert(body.name);
+  for (const SceneJoint& joint : scene.joints) all_.insert(joint.name);
+}
+
+std::string Names::fresh(const std::string& like) {
+  if (all_.insert(like).second) return like;
+  // "cask_7" counts on as "cask".
+  std::string stem = like;
+  const std::size_t end = like.find_last_not_of("0123456789");
+  if (end != std::string::npos && end > 0 && end + 1 < like.size() && like[end] == '_') stem = like.substr(0, end);
+  int& last = last_[stem];
+  last = std::max(last, 1);
+  std::string name;
+  do name = stem + "_" + std::to_string(++last);
+  while (!all_.insert(name).second);
+  return name;
+}
+
+std::string free_name(const std::string& like, const std::function<bool(const std::string&)>& taken) {
+  std::string name = like;
+  for (int n = 2; taken(name); ++n) name = like + "_" + std::to_string(n);
+  return name;
+}
+
+std::string name_fault(const std::string& name) {
+  if (name.empty() || std::isdigit(static_cast<unsigned char>(name[0])) != 0 ||
+      name.find_first_not_of(allowed) != std::string::npos)
+    return "wants letters, digits and _, not starting with a digit, got \"" + name + "\"";
+  return "";
+}
+
+std::string allowed_name(const std::string& text, const std::string& otherwise) {
+  std::string name;
+  for (const char letter : text) {
+    const bool good = std::string_view(allowed).find(letter) != std::string_view::npos;
+    if (good)
+      name += letter;
+    else if (!name.empty() && name.back() != '_')
+      name += '_';
+  }
+  while (!name.empty() && name.back() == '_') name.pop_back();
+  if (name.empty()) return otherwise;
+  if (std::isdigit(static_cast<unsigned char>(name[0])) != 0) name = otherwise + "_" + name;
+  return name;
+}
+
+}  // namespace bronvel
