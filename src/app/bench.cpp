@@ -3,14 +3,22 @@
 
 #include <QCloseEvent>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QMenu>
 #include <QMessageBox>
 #include <QShortcut>
 #include <QSplitter>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <filesystem>
 
+#include "app/arrange_sheet.h"
+#include "app/build_bar.h"
+#include "app/deck_table.h"
 #include "app/examples_sheet.h"
+#include "app/import_sheet.h"
+#include "app/recent.h"
+#include "app/shelf.h"
 #include "app/theme.h"
 
 namespace bronvel {
@@ -64,6 +72,22 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   notice_text_->setWordWrap(true);
   notice_text_->setTextInteractionFlags(Qt::TextSelectableByMouse);
   notice_row->addWidget(notice_text_, 1);
+  for (QToolButton** button : {&notice_yes_, &notice_no_}) {
+    *button = new QToolButton(notice_);
+    style_deck_button(*button);
+    (*button)->hide();
+    notice_row->addWidget(*button, 0, Qt::AlignTop);
+  }
+  notice_yes_->setObjectName("notice_yes");
+  notice_no_->setObjectName("notice_no");
+  connect(notice_yes_, &QToolButton::clicked, this, [this] {
+    notice_->hide();
+    if (on_yes_) on_yes_();
+  });
+  connect(notice_no_, &QToolButton::clicked, this, [this] {
+    notice_->hide();
+    if (on_no_) on_no_();
+  });
   auto* close = new QToolButton(notice_);
   close->setText("✕");
   close->setToolTip("close this notice");
@@ -76,37 +100,75 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   stage_->tools()->installEventFilter(this);
 
   connect(header_, &Header::open_asked, this, [this] {
+    if (!may_leave()) return;
     const QString folder = QFileDialog::getExistingDirectory(this, "Open a scene folder", session_.path());
     if (!folder.isEmpty()) open(folder);
   });
+  connect(header_, &Header::new_asked, this, [this] {
+    if (may_leave()) open_new();
+  });
+  connect(header_, &Header::recent_asked, this, [this](const QString& path) {
+    if (may_leave()) open(path);
+  });
+  const auto ask_where = [this] {
+    const QString folder = QFileDialog::getSaveFileName(this, "Save the scene as a folder", session_.path());
+    if (!folder.isEmpty()) save_as(folder);
+  };
+  connect(header_, &Header::save_as_asked, this, ask_where);
+  recovery_ = std::make_unique<Recovery>(session_);
+  disk_timer_.setSingleShot(true);
+  disk_timer_.setInterval(200);
+  connect(&disk_, &QFileSystemWatcher::fileChanged, &disk_timer_, qOverload<>(&QTimer::start));
+  connect(&disk_, &QFileSystemWatcher::directoryChanged, &disk_timer_, qOverload<>(&QTimer::start));
+  connect(&disk_timer_, &QTimer::timeout, this, [this] {
+    if (session_.changed_on_disk())
+      ask(
+          "Another program changed this scene on disk.",
+          session_.saved() ? "" : "What you have changed here is not saved.", "Load it",
+          [this] { open(session_.path()); }, "Keep mine", [] {});
+    watch_disk();
+  });
+  connect(&session_, &Session::opened, this, &Bench::watch_disk);
+  connect(&session_, &Session::was_saved, this, &Bench::watch_disk);
   examples_ = new ExamplesSheet(this);
   connect(header_, &Header::examples_asked, this, [this] {
     examples_->setGeometry(rect().adjusted(120, 70, -120, -60));
     examples_->open();
   });
-  connect(examples_, &ExamplesSheet::picked, this, &Bench::open);
-  add_ = new QToolButton(stage_);
-  add_->setObjectName("add_body");
-  add_->setText("+ body");
-  add_->setFont(theme::words(12, QFont::Medium));
-  add_->setToolTip("puts a new body on what is in the middle of the view");
-  add_->setPopupMode(QToolButton::InstantPopup);
-  add_->setStyleSheet("QToolButton { background: rgba(251, 249, 244, 235); border: 1px solid " + theme::rule.name() +
-                      "; border-radius: 13px; padding: 3px 12px; } QToolButton::menu-indicator { image: none; }");
-  auto* add_menu = new QMenu(add_);
-  const std::pair<const char*, Shape> shapes[] = {{"ball", Sphere{0.4}},
-                                                  {"box", Box{{0.8, 0.8, 0.8}}},
-                                                  {"cask", Cylinder{0.3, 0.8}},
-                                                  {"cone", Cone{0.4, 0.8}},
-                                                  {"capsule", Capsule{0.25, 0.6}}};
-  for (const auto& [word, shape] : shapes)
-    add_menu->addAction(word, this, [this, stem = std::string(word), made = shape] {
-      const auto place = stage_->place_at({stage_->width() / 2.0, stage_->height() / 2.0});
-      session_.add_body(stem, made, place.value_or(stage_->camera().view.target));
-    });
-  add_->setMenu(add_menu);
-  connect(&session_, &Session::play_state_changed, this,
-          [this] { add_->setVisible(session_.play_state() == Session::PlayState::editing); });
+  connect(examples_, &ExamplesSheet::picked, this, [this](const QString& path) {
+    if (may_leave()) open(path);
+  });
+  arrange_ = new ArrangeSheet(session_, stage_);
+  build_bar_ = new BuildBar(session_, stage_, arrange_, stage_);
+  shelf_ = new Shelf(session_, stage_);
+  connect(shelf_, &Shelf::offered, this, [this](const Offer& offer, const QPoint& global) {
+    stage_->show_offer(offer, stage_->mapFromGlobal(global));
+  });
+  connect(shelf_, &Shelf::put_back, stage_, &Stage::hide_offer);
+  connect(shelf_, &Shelf::taken, this, [this](const Offer& offer) { stage_->land_offer(offer, std::nullopt); });
+  connect(shelf_, &Shelf::dropped, this, [this](const Offer& offer, const QPoint& global) {
+    const QPoint at = stage_->mapFromGlobal(global);
+    if (stage_->rect().contains(at))
+      stage_->land_offer(offer, QPointF(at));
+    else
+      stage_->hide_offer();
+  });
+  import_ = new ImportSheet(session_, stage_, stage_);
+  connect(shelf_, &Shelf::mesh_asked, this, [this] {
+    const QString file =
+        QFileDialog::getOpenFileName(this, "A mesh", session_.path(), "Meshes (*.obj *.stl *.gltf *.glb)");
+    if (!file.isEmpty()) import_->open_file(file);
+  });
+  connect(import_, &ImportSheet::said, this, &Bench::show_fault);
+  connect(import_, &ImportSheet::resized, this, &Bench::place_overlays);
+  connect(card_, &Card::mesh_fit_asked, this, [this] { import_->open_body(session_.chosen()); });
+  connect(card_, &Card::cut_asked, build_bar_, &BuildBar::start_cut);
+  connect(stage_, &Stage::landed, card_, &Card::begin_with_sizes);
+  connect(card_, &Card::fit_asked, this, &Bench::place_overlays);
+  connect(&session_, &Session::play_state_changed, this, [this] {
+    shelf_->setVisible(session_.play_state() == Session::PlayState::editing);
+    if (session_.play_state() != Session::PlayState::editing) arrange_->hide();
+  });
   connect(header_, &Header::save_asked, this, &Bench::save);
   connect(deck_->log(), &LogPage::line_chosen, desk_, &Desk::go_to);
   connect(deck_->snags(), &SnagsPage::line_chosen, desk_, &Desk::go_to);
@@ -114,6 +176,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
     connect(new QShortcut(key, this), &QShortcut::activated, this, act);
   };
   shortcut(QKeySequence::Save, [this] { save(); });
+  shortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this] { emit header_->save_as_asked(); });
+  shortcut(QKeySequence(Qt::CTRL | Qt::Key_N), [this] { emit header_->new_asked(); });
   shortcut(QKeySequence::Find, [this] { desk_->find(); });
   shortcut(QKeySequence::Open, [this] { emit header_->open_asked(); });
   shortcut(QKeySequence(Qt::CTRL | Qt::Key_Z), [this] { session_.undo(); });
@@ -135,6 +199,8 @@ Bench::~Bench() = default;
 bool Bench::open(const QString& path) {
   try {
     session_.open(path);
+    stage_->setFocus();
+    remember_scene(path);
     notice_->hide();
     setWindowTitle(QString::fromStdString(session_.scene().name) + " · Bronvel");
     place_overlays();
@@ -145,7 +211,18 @@ bool Bench::open(const QString& path) {
   }
 }
 
+void Bench::open_new() {
+  session_.open_new();
+  notice_->hide();
+  setWindowTitle("untitled · Bronvel");
+  place_overlays();
+}
+
 bool Bench::save() {
+  if (!session_.has_folder()) {
+    emit header_->save_as_asked();
+    return session_.has_folder() && session_.saved();
+  }
   try {
     session_.save();
     return true;
@@ -155,25 +232,111 @@ bool Bench::save() {
   }
 }
 
+bool Bench::save_as(const QString& path) {
+  try {
+    const std::string name = std::filesystem::path(path.toStdString()).filename().string();
+    if (session_.scene().name == "untitled")
+      session_.edit("call it " + QString::fromStdString(name), [&](Scene& scene) { scene.name = name; });
+    session_.save_as(path);
+    remember_scene(path);
+    setWindowTitle(QString::fromStdString(session_.scene().name) + " · Bronvel");
+    return true;
+  } catch (const std::exception& e) {
+    show_fault("Not saved.", e.what());
+    return false;
+  }
+}
+
+void Bench::watch_disk() {
+  if (!disk_.files().isEmpty()) disk_.removePaths(disk_.files());
+  if (!disk_.directories().isEmpty()) disk_.removePaths(disk_.directories());
+  if (!session_.has_folder()) return;
+  // Files that are put in place of others are new files: the folders tell of them.
+  QStringList paths;
+  for (const QString& each : {QString(""), QString("/scene.json"), QString("/scripts")})
+    if (QFileInfo::exists(session_.path() + each)) paths << session_.path() + each;
+  if (!paths.isEmpty()) disk_.addPaths(paths);
+}
+
+void Bench::offer_left_over() {
+  const std::vector<LeftOver> all = Recovery::left_over();
+  if (all.empty()) return;
+  const LeftOver& left = all.front();
+  ask(
+      "Work that was not saved: " + left.name + ", kept at " + left.when + ".",
+      "The program ended before it was saved.", "Take it up",
+      [this, left] {
+        try {
+          session_.open_recovered(Recovery::read(left));
+          Recovery::forget(left);
+          recovery_->keep_now();
+          setWindowTitle(QString::fromStdString(session_.scene().name) + " · Bronvel");
+        } catch (const std::exception& e) {
+          show_fault("It can't be taken up.", e.what());
+        }
+      },
+      "Forget it", [left] { Recovery::forget(left); });
+}
+
+bool Bench::may_leave() {
+  if (session_.saved() && session_.pending().empty()) return true;
+  if (session_.scene().bodies.empty() && !session_.has_folder()) return true;
+  QMessageBox box(this);
+  box.setWindowTitle("Bronvel");
+  box.setText(session_.saved() ? "There are values from play that are neither kept nor dropped."
+                               : "The scene or a script is not saved.");
+  box.setInformativeText("Leave now and they are lost.");
+  auto* save_button = session_.saved() ? nullptr : box.addButton("Save first", QMessageBox::AcceptRole);
+  auto* lose = box.addButton("Leave and lose them", QMessageBox::DestructiveRole);
+  box.addButton("Go back", QMessageBox::RejectRole);
+  box.exec();
+  return box.clickedButton() == lose || (save_button && box.clickedButton() == save_button && save());
+}
+
 void Bench::show_fault(const QString& title, const QString& text) {
+  ask(title, text, "", {}, "", {});
+}
+
+void Bench::ask(const QString& title, const QString& text, const QString& yes, const std::function<void()>& on_yes,
+                const QString& no, const std::function<void()>& on_no) {
   notice_text_->setText("<b>" + title.toHtmlEscaped() + "</b><br>" + text.toHtmlEscaped());
+  notice_yes_->setText(yes);
+  notice_no_->setText(no);
+  notice_yes_->setVisible(!yes.isEmpty());
+  notice_no_->setVisible(!no.isEmpty());
+  on_yes_ = on_yes;
+  on_no_ = on_no;
   notice_->show();
   place_overlays();
 }
 
 void Bench::place_overlays() {
-  card_->adjustSize();
+  // Where a mesh is looked at, the card would be in the way.
+  const bool looks_at_mesh = import_ && import_->isVisible();
+  if (looks_at_mesh)
+    card_->hide();
+  else
+    card_->setVisible(card_->has_content());
+  shelf_->setVisible(!looks_at_mesh && session_.play_state() == Session::PlayState::editing);
+  card_->fit(stage_->height() - 28);
   card_->move(stage_->width() - card_->width() - 14, 14);
-  stage_->set_covered_right(card_->isVisible() ? card_->width() + 14 : 0);
+  // What the sheet covers on the left counts the other way.
+  const int left = import_ && import_->isVisible() ? import_->width() + 14 : 0;
+  stage_->set_covered_right((card_->isVisible() ? card_->width() + 14 : 0) - left);
   keep_->adjustSize();
   keep_->move(16, 14);
   const int room = stage_->width() - card_->width() - 60;
   notice_->setFixedWidth(std::max(260, std::min(520, room)));
   notice_->adjustSize();
-  notice_->move(16, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);
+  notice_->move(16, (keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14) + 34);
   notice_->raise();
-  add_->adjustSize();
-  add_->move(14, stage_->height() - add_->height() - 30);
+  build_bar_->adjustSize();
+  build_bar_->move(14, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);
+  arrange_->move(14, build_bar_->geometry().bottom() + 8);
+  import_->adjustSize();
+  import_->move(14, build_bar_->geometry().bottom() + 8);
+  shelf_->adjustSize();
+  shelf_->move(14, stage_->height() - shelf_->height() - 26);
   hint_->move(14, stage_->height() - hint_->height() - 8);
   stage_->tools()->adjustSize();
   stage_->tools()->move(14, stage_->height() - stage_->tools()->height() - 26);
@@ -192,21 +355,10 @@ bool Bench::eventFilter(QObject* watched, QEvent* event) {
 }
 
 void Bench::closeEvent(QCloseEvent* event) {
-  if (session_.saved() && session_.pending().empty()) {
+  if (may_leave())
     event->accept();
-    return;
-  }
-  QMessageBox box(this);
-  box.setWindowTitle("Bronvel");
-  box.setText(session_.saved() ? "There are values from play that are neither kept nor dropped."
-                               : "The scene or a script is not saved.");
-  box.setInformativeText("Close now and they are lost.");
-  auto* save_button = session_.saved() ? nullptr : box.addButton("Save and close", QMessageBox::AcceptRole);
-  auto* lose = box.addButton("Close and lose them", QMessageBox::DestructiveRole);
-  box.addButton("Go back", QMessageBox::RejectRole);
-  box.exec();
-  const bool close = box.clickedButton() == lose || (save_button && box.clickedButton() == save_button && save());
-  close ? event->accept() : event->ignore();
+  else
+    event->ignore();
 }
 
 }  // namespace bronvel

@@ -1,13 +1,16 @@
 // The bench: the whole window.
 #pragma once
 
+#include <QFileSystemWatcher>
 #include <QWidget>
+#include <functional>
 
 #include "app/card.h"
 #include "app/deck.h"
 #include "app/desk.h"
 #include "app/header.h"
 #include "app/keep_panel.h"
+#include "app/recovery.h"
 #include "app/session.h"
 #include "app/stage.h"
 
@@ -15,6 +18,9 @@ class QToolButton;
 
 namespace bronvel {
 
+class ArrangeSheet;
+class ImportSheet;
+class BuildBar;
 class ExamplesSheet;
 
 class Bench : public QWidget {
@@ -28,10 +34,18 @@ class Bench : public QWidget {
   Stage* stage() { return stage_; }
   Desk* desk() { return desk_; }
   Deck* deck() { return deck_; }
+  Card* card() { return card_; }
+  Shelf* shelf() { return shelf_; }
+  ImportSheet* import_sheet() { return import_; }
+  BuildBar* build_bar() { return build_bar_; }
 
   /// Opens the scene; a fault is shown, and what was open stays.
   bool open(const QString& path);
   bool save();
+  bool save_as(const QString& path);
+  void open_new();
+  /// Offers what a bench that is gone had not saved.
+  void offer_left_over();
 
  protected:
   void closeEvent(QCloseEvent* event) override;
@@ -41,6 +55,11 @@ class Bench : public QWidget {
  private:
   void place_overlays();
   void show_fault(const QString& title, const QString& text);
+  /// A notice with up to two answers.
+  void ask(const QString& title, const QString& text, const QString& yes, const std::function<void()>& on_yes,
+           const QString& no, const std::function<void()>& on_no);
+  void watch_disk();
+  bool may_leave();  ///< whether what is open may be left: nothing unsaved, or the user says so
 
   Session session_;
   Header* header_ = nullptr;
@@ -51,8 +70,16 @@ class Bench : public QWidget {
   KeepPanel* keep_ = nullptr;
   QFrame* notice_ = nullptr;
   QLabel* notice_text_ = nullptr;
+  QToolButton *notice_yes_ = nullptr, *notice_no_ = nullptr;
+  std::function<void()> on_yes_, on_no_;
+  QFileSystemWatcher disk_;
+  QTimer disk_timer_;
+  std::unique_ptr<Recovery> recovery_;
   ExamplesSheet* examples_ = nullptr;
-  QToolButton* add_ = nullptr;
+  ArrangeSheet* arrange_ = nullptr;
+  BuildBar* build_bar_ = nullptr;
+  ImportSheet* import_ = nullptr;
+  Shelf* shelf_ = nullptr;
   QLabel* hint_ = nullptr;
   QTimer screen_timer_;
 };

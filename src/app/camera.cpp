@@ -3,39 +3,61 @@
 
 namespace bronvel {
 namespace {
+// How far a straight view reaches before and behind its target, in times its distance.
+constexpr double straight_depth = 60;
+
 QVector3D to_qt(const Vec3& v) {
   return {static_cast<float>(v.x()), static_cast<float>(v.y()), static_cast<float>(v.z())};
 }
 }  // namespace
 
 Vec3 Camera::eye() const {
+  return view.target - forward() * view.distance;
+}
+
+Vec3 Camera::forward() const {
   const double turn = view.turn * pi / 180, tilt = view.tilt * pi / 180;
-  const Vec3 back(std::sin(turn) * std::cos(tilt), std::sin(tilt), std::cos(turn) * std::cos(tilt));
-  return view.target + back * view.distance;
+  return {-std::sin(turn) * std::cos(tilt), -std::sin(tilt), -std::cos(turn) * std::cos(tilt)};
+}
+
+Vec3 Camera::up() const {
+  const double turn = view.turn * pi / 180, tilt = view.tilt * pi / 180;
+  return {-std::sin(turn) * std::sin(tilt), std::cos(tilt), -std::cos(turn) * std::sin(tilt)};
+}
+
+Vec3 Camera::right() const {
+  return forward().cross(up());
 }
 
 QMatrix4x4 Camera::looking() const {
   QMatrix4x4 m;
-  m.lookAt(to_qt(eye()), to_qt(view.target), {0, 1, 0});
+  m.lookAt(to_qt(eye()), to_qt(view.target), to_qt(up()));
   return m;
 }
 
 QMatrix4x4 Camera::projection(const QSize& size) const {
   QMatrix4x4 m;
   m.translate(static_cast<float>(-covered_right / std::max(1, size.width())), 0, 0);
+  const auto aspect = static_cast<float>(size.width()) / static_cast<float>(std::max(1, size.height()));
+  if (view.straight) {
+    const auto half = static_cast<float>(std::tan(opening * pi / 360) * view.distance);
+    const auto depth = static_cast<float>(straight_depth * view.distance);
+    m.ortho(-half * aspect, half * aspect, -half, half, -depth, depth);
+    return m;
+  }
   const auto near = static_cast<float>(std::max(0.01, view.distance * 0.02));
-  m.perspective(opening, static_cast<float>(size.width()) / static_cast<float>(std::max(1, size.height())), near,
-                near * 20000);
+  m.perspective(opening, aspect, near, near * 20000);
   return m;
 }
 
 ViewRay Camera::ray(const QPointF& pixel, const QSize& size) const {
-  const Vec3 forward = (view.target - eye()).normalized();
-  const Vec3 right = forward.cross(Vec3::Unit(1)).normalized(), up = right.cross(forward);
   const double half = std::tan(opening * pi / 360);
   const double x = (2 * (pixel.x() + 0.5 * covered_right) / size.width() - 1) * half * size.width() / size.height();
   const double y = (1 - 2 * pixel.y() / size.height()) * half;
-  return {eye(), (forward + right * x + up * y).normalized()};
+  if (view.straight)
+    return {view.target + (right() * x + up() * y) * view.distance - forward() * (straight_depth * view.distance),
+            forward()};
+  return {eye(), (forward() + right() * x + up() * y).normalized()};
 }
 
 QPointF Camera::pixel(const Vec3& point, const QSize& size, bool* visible) const {
@@ -46,15 +68,14 @@ QPointF Camera::pixel(const Vec3& point, const QSize& size, bool* visible) const
 }
 
 void Camera::orbit(double turn_degrees, double tilt_degrees) {
+  view.straight = false;
   view.turn = std::fmod(view.turn + turn_degrees, 360);
-  view.tilt = std::clamp(view.tilt + tilt_degrees, -89.0, 89.0);
+  view.tilt = std::clamp(view.tilt + tilt_degrees, -90.0, 90.0);
 }
 
 void Camera::pan(const QPointF& pixels, const QSize& size) {
-  const Vec3 forward = (view.target - eye()).normalized();
-  const Vec3 right = forward.cross(Vec3::Unit(1)).normalized(), up = right.cross(forward);
   const double metres = 2 * std::tan(opening * pi / 360) * view.distance / std::max(1, size.height());
-  view.target += (-right * pixels.x() + up * pixels.y()) * metres;
+  view.target += (-right() * pixels.x() + up() * pixels.y()) * metres;
 }
 
 void Camera::zoom(double factor) {

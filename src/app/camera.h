@@ -16,7 +16,8 @@ struct ViewRay {
   Vec3 direction;  ///< unit
 };
 
-/// Turns around a target. Angles as in View.
+/// Turns around a target. Angles as in View. Straight on, it shows what is as far as the target at the same size as in
+/// perspective.
 struct Camera {
   View view;
   double covered_right = 0;  ///< pixels on the right that something covers: the target is centred in the rest
@@ -24,6 +25,9 @@ struct Camera {
   static constexpr float opening = 38;  ///< vertical angle of view, degrees
 
   Vec3 eye() const;
+  Vec3 forward() const;  ///< unit, into the picture
+  Vec3 right() const;
+  Vec3 up() const;
   QMatrix4x4 looking() const;                      ///< scene to eye
   QMatrix4x4 projection(const QSize& size) const;  ///< eye to clip
   ViewRay ray(const QPointF& pixel, const QSize& size) const;

@@ -8,6 +8,9 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/bodies_page.h"
+#include "app/scene_page.h"
+#include "app/surfaces_page.h"
 #include "app/theme.h"
 
 namespace bronvel {
@@ -35,6 +38,9 @@ Deck::Deck(Session& session, QWidget* parent) : QFrame(parent), session_(session
   takes_ = new TakesPage(session_, this);
   log_ = new LogPage(session_, this);
   add_page("Takes", takes_);
+  add_page("Bodies", new BodiesPage(session_, this));
+  add_page("Surfaces", new SurfacesPage(session_, this));
+  add_page("Scene", new ScenePage(session_, this));
   snags_ = new SnagsPage(session_, this);
   snags_tab_ = add_page("Snags", snags_);
   add_page("Inputs", new InputsPage(session_, this));
@@ -46,7 +52,7 @@ Deck::Deck(Session& session, QWidget* parent) : QFrame(parent), session_(session
   row->addWidget(note_);
   column->addWidget(tabs_);
   column->addWidget(pages_, 1);
-  connect(group_, &QButtonGroup::idClicked, this, &Deck::show_page);
+  connect(group_, &QButtonGroup::idClicked, this, [this](int page) { show_page(page); });
   connect(&session_, &Session::chosen_changed, this, &Deck::show_note);
   connect(&session_, &Session::opened, this, &Deck::show_note);
   connect(&session_, &Session::log_added, this, [this] {
@@ -78,6 +84,12 @@ void Deck::show_page(int page) {
   pages_->setCurrentIndex(page);
   group_->button(page)->setChecked(true);
   show_note();
+}
+
+void Deck::show_page(const QString& name) {
+  const auto* tab = findChild<QToolButton*>("tab_" + name);
+  for (QAbstractButton* each : group_->buttons())
+    if (each == tab) show_page(group_->id(each));
 }
 
 void Deck::show_note() {

@@ -22,6 +22,7 @@ class Deck : public QFrame {
  public:
   explicit Deck(Session& session, QWidget* parent = nullptr);
   void show_page(int page);
+  void show_page(const QString& name);  ///< "Takes", "Bodies" …
   TakesPage* takes() { return takes_; }
   LogPage* log() { return log_; }
   SnagsPage* snags() { return snags_; }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QHeaderView>
+#include <QToolButton>
 #include <QTreeWidget>
 
 #include "app/theme.h"
@@ -32,6 +33,18 @@ inline void style_deck_button(QWidget* button) {
       "QToolButton { background: " + theme::sheet.name() + "; border: 1px solid " + theme::rule.name() +
       "; border-radius: 6px; padding: 3px 10px; } QToolButton:hover { border-color: " + theme::chosen.name() +
       "; color: " + theme::chosen.name() + "; }");
+}
+
+/// One that does something when it is pressed.
+template <class Parent, class Act>
+QToolButton* deck_button(Parent* parent, const QString& name, const QString& text, const QString& tip, const Act& act) {
+  auto* made = new QToolButton(parent);
+  made->setObjectName(name);
+  made->setText(text);
+  made->setToolTip(tip);
+  style_deck_button(made);
+  QObject::connect(made, &QToolButton::clicked, parent, act);
+  return made;
 }
 
 }  // namespace bronvel

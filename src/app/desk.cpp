@@ -110,7 +110,9 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
   connect(editor_, &QsciScintilla::textChanged, this, [this] {
     if (!showing_ && !file_.empty()) session_.type_script(file_, editor_->text().toStdString());
   });
+  connect(&session_, &Session::document_changed, this, [this] { scene_words_.clear(); });
   connect(&session_, &Session::opened, this, [this] {
+    scene_words_.clear();
     file_.clear();
     show_chosen();
   });
@@ -142,6 +144,8 @@ void Desk::show_chosen() {
     show_file(body->scripts.front().file);
   } else if (file_.empty() && !session_.scripts().empty()) {
     show_file(session_.scripts().begin()->first);
+  } else if (!session_.scripts().contains(file_)) {
+    show_file("");  // of a scene that was open before
   }
   show_head();
   rebuild_dials();
@@ -253,7 +257,8 @@ void Desk::find_definition(const QString& word) {
   if (!word.isEmpty()) emit session_.said("\"" + word + "\" is not defined in this scene's scripts.");
 }
 
-void Desk::set_words() {
+// The scene's own names, gathered anew only when it changed.
+void Desk::gather_scene_words() {
   QStringList words;
   for (const Body& body : session_.scene().bodies) {
     if (words.size() < 2000) words << QString::fromStdString(body.name);
@@ -263,8 +268,14 @@ void Desk::set_words() {
   for (const ScenePath& path : session_.scene().paths) words << QString::fromStdString(path.name);
   for (const SceneZone& zone : session_.scene().zones) words << QString::fromStdString(zone.name);
   for (const SceneJoint& joint : session_.scene().joints) words << QString::fromStdString(joint.name);
-  for (const Dial& dial : session_.dials(session_.chosen())) words << "dials." + QString::fromStdString(dial.name);
   words.removeDuplicates();
+  scene_words_ = words;
+}
+
+void Desk::set_words() {
+  if (scene_words_.isEmpty()) gather_scene_words();
+  QStringList words = scene_words_;
+  for (const Dial& dial : session_.dials(session_.chosen())) words << "dials." + QString::fromStdString(dial.name);
   editor_->set_scene_words(words);
 }
 

@@ -43,10 +43,12 @@ class Desk : public QFrame {
   void new_script();
   void find_definition(const QString& word);
   void set_words();
+  void gather_scene_words();
 
   Session& session_;
   std::string file_;
   bool showing_ = false;
+  QStringList scene_words_;  // empty: to be gathered
   QToolButton* picker_ = nullptr;
   QLabel *on_ = nullptr, *state_ = nullptr, *dials_of_ = nullptr;
   ScriptEditor* editor_ = nullptr;

@@ -9,6 +9,7 @@
 #include <QShortcut>
 #include <QToolButton>
 
+#include "app/recent.h"
 #include "app/theme.h"
 
 namespace bronvel {
@@ -52,9 +53,16 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   auto* menu = new QMenu(scene_);
   connect(menu, &QMenu::aboutToShow, this, [this, menu] {
     menu->clear();
+    menu->addAction("New scene\tCtrl+N", this, &Header::new_asked);
     menu->addAction("Open a scene folder…\tCtrl+O", this, &Header::open_asked);
     menu->addAction("Examples from the harbour…", this, &Header::examples_asked);
+    auto* recent = menu->addMenu("Lately open");
+    recent->setObjectName("recent");
+    for (const QString& path : recent_scenes())
+      recent->addAction(path, this, [this, path] { emit recent_asked(path); });
+    recent->setEnabled(!recent->isEmpty());
     menu->addAction("Save scene and scripts\tCtrl+S", this, &Header::save_asked);
+    menu->addAction("Save as…\tCtrl+Shift+S", this, &Header::save_as_asked);
     menu->addSeparator();
     auto* undo = menu->addAction(session_.undo_name().isEmpty() ? "Nothing to undo" : "Undo " + session_.undo_name(),
                                  &session_, &Session::undo);
@@ -178,7 +186,7 @@ void Header::show_state() {
   const auto state = session_.play_state();
   const bool editing = state == Session::PlayState::editing;
   scene_->setText(QString::fromStdString(session_.scene().name));
-  saved_->setText(session_.saved() ? "saved" : "not saved");
+  saved_->setText(!session_.has_folder() ? "not on disk" : session_.saved() ? "saved" : "not saved");
   saved_->setStyleSheet("color: " + (session_.saved() ? theme::faint_ink : theme::accent).name());
   play_->setEnabled(state != Session::PlayState::playing);
   pause_->setEnabled(state == Session::PlayState::playing);

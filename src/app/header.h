@@ -19,6 +19,9 @@ class Header : public QFrame {
  signals:
   void open_asked();
   void save_asked();
+  void new_asked();
+  void save_as_asked();
+  void recent_asked(const QString& path);
   void examples_asked();
 
  private:

@@ -29,6 +29,7 @@ int main(int argc, char** argv) {
   if (!bench.open(given.isEmpty() ? demo : given.first()) && !given.isEmpty())
     std::fprintf(stderr, "see the notice on the stage\n");
   bench.show();
+  bench.offer_left_over();
   if (parser.isSet(timing)) {
     QObject::connect(bench.stage(), &QOpenGLWidget::frameSwapped, &app, [&] {
       std::printf("first picture after %lld ms\n", static_cast<long long>(since_start.elapsed()));

@@ -5,7 +5,6 @@
 #include <cmath>
 
 #include "app/theme.h"
-#include "scene/number_entry.h"
 
 namespace bronvel {
 
@@ -35,7 +34,7 @@ void NumberField::show_value(double value) {
   value_ = value;
   has_value_ = true;
   if (!isModified()) {
-    const QString text_now = short_number(value);
+    const QString text_now = whole_ ? QString::number(value, 'f', 0) : short_number(value);
     if (text() != text_now) setText(text_now);
   }
 }
@@ -53,6 +52,12 @@ void NumberField::commit() {
   if (typed.isEmpty()) {
     emit cleared();
     return;
+  }
+  if (several_) {
+    if (const auto change = entered_change(typed.toStdString(), unit_.toStdString())) {
+      emit changed(*change);
+      return;
+    }
   }
   const auto value = entered_number(typed.toStdString(), unit_.toStdString());
   if (!value) {

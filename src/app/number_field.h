@@ -4,6 +4,8 @@
 #include <QLineEdit>
 #include <QString>
 
+#include "scene/number_entry.h"
+
 namespace bronvel {
 
 /// Shows four significant digits of a number of full precision.
@@ -19,10 +21,14 @@ class NumberField : public QLineEdit {
   void show_value(double value);
   /// Shows a hint such as "surface" instead of a value.
   void show_none(const QString& hint);
+  /// Stands for several values: "×1.5" and "+2" change each of them, and are told by `changed`.
+  void set_several(bool several) { several_ = several; }
+  void set_whole(bool whole) { whole_ = whole; }  ///< shown without a decimal point
 
  signals:
   void entered(double value);
-  void cleared();  ///< the field was emptied
+  void changed(const NumberChange& change);  ///< of several values; also when one number is for all
+  void cleared();                            ///< the field was emptied
   void refused(const QString& why);
 
  protected:
@@ -36,6 +42,8 @@ class NumberField : public QLineEdit {
   QString unit_;
   double value_ = 0;
   bool has_value_ = false;
+  bool several_ = false;
+  bool whole_ = false;
 };
 
 }  // namespace bronvel

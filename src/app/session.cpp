@@ -1,26 +1,65 @@
-// The bench's state and what can be done to it.
+// The open document, what is chosen, and the values of bodies.
 #include "app/session.h"
 
 #include <QRegularExpression>
+#include <unordered_set>
 
 #include "app/joint_views.h"
 #include "geometry/error.h"
+#include "scene/names.h"
+#include "scene/starting_surfaces.h"
 
 namespace bronvel {
-namespace {
-constexpr std::size_t most_log_lines = 5000;
-constexpr std::size_t most_takes = 20;
-}  // namespace
-
 Session::Session(Clock clock, QObject* parent)
     : QObject(parent), clock_(std::move(clock)), history_(std::make_unique<History>(Scene{})) {}
 
 Session::~Session() = default;
 
+BodyView BodyView::of(const Body& body, const Pose& pose, const Models& models) {
+  BodyView view{body.name, body.shape, pose, body.colour, body.kind, false, body.locked, nullptr, {}, 1};
+  if (body.looks) {
+    const auto model = models.find(body.looks->model);
+    if (model != models.end()) view.model = model->second;
+    view.model_pose = body.looks->pose;
+    view.model_scale = body.looks->scale;
+  }
+  return view;
+}
+
 void Session::open(const QString& path) {
-  SceneFolder folder = open_folder(path.toStdString());
+  begin_document(open_folder(path.toStdString()));
+}
+
+bool Session::changed_on_disk() const {
+  if (path_.empty()) return false;
+  try {
+    if (read_file(path_ / "scene.json") != on_disk_) return true;
+    for (const auto& [name, text] : saved_scripts_) {
+      const std::filesystem::path file = path_ / "scripts" / name;
+      if (std::filesystem::exists(file) && read_file(file) != text) return true;
+    }
+  } catch (const std::exception&) {
+    // Being written just now; the next notice of the disk looks again.
+  }
+  return false;
+}
+
+void Session::open_new() {
+  Scene scene;
+  scene.surfaces = starting_surfaces();
+  begin_document({"", std::move(scene), {}});
+}
+
+void Session::open_recovered(SceneFolder folder) {
+  begin_document(std::move(folder));
+  history_->mark_unsaved();
+  emit document_changed();
+}
+
+void Session::begin_document(SceneFolder folder) {
   if (state_ != PlayState::editing) stop();
   path_ = folder.path;
+  on_disk_ = !path_.empty() && std::filesystem::exists(path_ / "scene.json") ? read_file(path_ / "scene.json") : "";
   history_ = std::make_unique<History>(std::move(folder.scene));
   scripts_ = folder.scripts;
   saved_scripts_ = std::move(folder.scripts);
@@ -32,12 +71,15 @@ void Session::open(const QString& path) {
   script_faults_ = 0;
   tick_ = 0;
   chosen_.clear();
+  thing_.clear();
+  kind_ = ThingKind::body;
   // Begin with the first body that has something to tune.
   for (const Body& body : scene().bodies)
     if (!body.scripts.empty()) {
       chosen_ = body.name;
       break;
     }
+  chosen_bodies_ = chosen_.empty() ? BodyNames{} : BodyNames{chosen_};
   rebuild_views();
   emit opened();
   emit document_changed();
@@ -55,8 +97,9 @@ SceneFolder Session::folder_now() const {
 }
 
 void Session::save() {
-  SceneFolder folder{path_, scene(), scripts_};
-  save_folder(folder);
+  if (path_.empty()) throw Error("", "the scene has no folder yet", "choose one with Save as");
+  save_folder({path_, scene(), scripts_});
+  on_disk_ = read_file(path_ / "scene.json");
   for (const auto& [file, text] : scripts_)
     if (saved_scripts_[file] != text && runner_) {
       const std::string name = file, source = text;
@@ -70,6 +113,18 @@ void Session::save() {
   emit values_changed();
   refresh();
   emit said(state_ == PlayState::editing ? "saved" : QString("saved at tick %1").arg(tick_));
+  emit was_saved();
+}
+
+void Session::save_as(const QString& path) {
+  const std::filesystem::path before = path_;
+  path_ = path.toStdString();
+  try {
+    save();
+  } catch (...) {
+    path_ = before;
+    throw;
+  }
 }
 
 QString Session::path() const {
@@ -80,27 +135,74 @@ bool Session::saved() const {
   return history_->saved() && scripts_ == saved_scripts_;
 }
 
-void Session::edit(const QString& name, const std::function<void(Scene&)>& change) {
-  history_->edit(name.toStdString(), change);
-  if (!scene().find(chosen_)) chosen_.clear();
+void Session::keep_choice() {
+  if (!chosen_bodies_.empty()) {
+    std::set<std::string> there;
+    for (const Body& body : scene().bodies) there.insert(body.name);
+    std::erase_if(chosen_bodies_, [&](const std::string& name) { return !there.contains(name); });
+  }
+  const std::string last = chosen_bodies_.empty() ? "" : chosen_bodies_.back();
+  const bool thing_gone = kind_ != ThingKind::body && !chosen_joint() && !chosen_zone() && !chosen_path();
+  if (thing_gone) {
+    kind_ = ThingKind::body;
+    thing_.clear();
+  }
+  if (chosen_ == last && !thing_gone) return;
+  chosen_ = last;
+  emit chosen_changed();
+}
+
+void Session::after_edit() {
+  keep_choice();
   rebuild_views();
   if (!runner_) look_for_snags();
   emit document_changed();
   emit values_changed();
 }
 
-void Session::undo() {
-  if (!history_->undo()) return;
+void Session::edit(const QString& name, const std::function<void(Scene&)>& change) {
+  history_->edit(name.toStdString(), change);
+  after_edit();
+}
+
+void Session::try_out(const std::function<void(Scene&)>& change) {
+  try {
+    history_->try_out(change);
+  } catch (const Error& e) {
+    emit said(e.what());
+    return;
+  }
   rebuild_views();
-  emit document_changed();
   emit values_changed();
+  emit refreshed();
+}
+
+void Session::settle(const QString& name) {
+  if (!history_->trying()) return;
+  history_->settle(name.toStdString());
+  after_edit();
+}
+
+void Session::let_go() {
+  if (!history_->trying()) return;
+  history_->let_go();
+  after_edit();
+}
+
+void Session::undo() {
+  const QString name = undo_name();
+  if (!history_->undo()) return;
+  after_edit();
+  emit scripts_changed();
+  emit said("undone: " + name);
 }
 
 void Session::redo() {
+  const QString name = redo_name();
   if (!history_->redo()) return;
-  rebuild_views();
-  emit document_changed();
-  emit values_changed();
+  after_edit();
+  emit scripts_changed();
+  emit said("done again: " + name);
 }
 
 void Session::type_script(const std::string& file, const std::string& text) {
@@ -115,159 +217,67 @@ bool Session::script_unsaved(const std::string& file) const {
   return typed != scripts_.end() && (on_disk == saved_scripts_.end() || on_disk->second != typed->second);
 }
 
+bool Session::is_chosen(const std::string& body) const {
+  return std::find(chosen_bodies_.begin(), chosen_bodies_.end(), body) != chosen_bodies_.end();
+}
+
 void Session::choose(const std::string& body) {
-  if (chosen_ == body) return;
-  chosen_ = body;
+  choose_bodies(body.empty() ? BodyNames{} : BodyNames{body});
+}
+
+void Session::choose_bodies(const BodyNames& bodies) {
+  if (chosen_bodies_ == bodies && kind_ == ThingKind::body) return;
+  chosen_bodies_ = bodies;
+  pulled_ = 0;
+  chosen_ = bodies.empty() ? "" : bodies.back();
+  kind_ = ThingKind::body;
+  thing_.clear();
   refresh();
   emit chosen_changed();
 }
 
-void Session::start_play() {
-  drop_pending();
-  script_faults_ = 0;
-  auto play = std::make_unique<Play>(folder_now(), seed());
-  look_for_snags();
-  snag_watch_ = std::make_shared<SnagWatch>(*play);
-  recording_ = std::make_shared<Take>(*play);
-  fresh_passing_ = std::make_shared<std::vector<Passing>>();
-  actions_.clear();
-  runner_ = std::make_unique<Runner>(std::move(play), clock_,
-                                     [take = recording_, fresh = fresh_passing_, watch = snag_watch_](Play& running) {
-                                       take->record(running);
-                                       watch->look(running);
-                                       for (const Drawn& drawn : running.drawn())
-                                         if (drawn.kind == Drawn::Kind::puff || drawn.kind == Drawn::Kind::sound)
-                                           fresh->push_back({drawn, running.tick(), 0});
-                                     });
-  runner_->set_speed(speed_);
-  const int number = takes_.empty() ? 1 : takes_.back().number + 1;
-  if (takes_.size() >= most_takes) takes_.erase(takes_.begin());
-  takes_.push_back({number, "", nullptr});
-  LogLine begins;
-  begins.text = "take " + std::to_string(number) + " begins, seed " + std::to_string(seed());
-  add_log({begins});
-  emit takes_changed();
-}
-
-void Session::play() {
-  if (!runner_) start_play();
-  runner_->go();
-  state_ = PlayState::playing;
-  emit play_state_changed();
-}
-
-void Session::pause() {
-  if (!runner_) return;
-  runner_->pause();
-  state_ = PlayState::paused;
-  refresh();
-  emit play_state_changed();
-}
-
-void Session::step() {
-  if (!runner_) start_play();
-  runner_->step();
-  state_ = PlayState::paused;
-  refresh();
-  emit play_state_changed();
-}
-
-void Session::end_take() {
-  if (!runner_) return;
-  refresh();
-  pending_ = runner_->with([](Play& play) { return play.changes(); });
-  runner_.reset();
-  drawn_.clear();
-  passing_.clear();
-  keys_.clear();
-  actions_.clear();
-  std::string about;
-  for (const Change& change : pending_) {
-    std::string after = value_text(change.after);
-    if (const auto* x = std::get_if<double>(&change.after)) after = QString::number(*x, 'g', 4).toStdString();
-    about += (about.empty() ? "" : ", ") + change.name + " " + after;
-  }
-  if (!takes_.empty()) {
-    takes_.back().take = recording_;
-    takes_.back().about = about;
-  }
-}
-
-void Session::stop() {
-  if (!runner_) return;
-  end_take();
-  state_ = PlayState::editing;
-  tick_ = 0;
-  rebuild_views();
-  emit takes_changed();
-  emit pending_changed();
-  emit play_state_changed();
-  emit values_changed();
-  emit refreshed();
-}
-
-void Session::restart() {
-  const bool going = state_ != PlayState::paused;
-  stop();
-  if (going)
-    play();
+void Session::choose_also(const std::string& body) {
+  BodyNames bodies = chosen_bodies_;
+  if (is_chosen(body))
+    std::erase(bodies, body);
   else
-    step();
+    bodies.push_back(body);
+  choose_bodies(bodies);
 }
 
-void Session::restart_with_new_seed() {
-  // Any other will do; the next one can be named and found again.
-  seed_ = seed() + 1;
-  if (runner_)
-    restart();
-  else
-    play();
-}
-
-void Session::give(const Input& input) {
-  if (!runner_) return;
-  try {
-    runner_->with([&](Play& play) { play.give(input); });
-  } catch (const std::exception& e) {
-    emit said(e.what());
+void Session::choose_thing(ThingKind kind, const std::string& name) {
+  if (kind == ThingKind::body) {
+    choose(name);
+    return;
   }
+  if (kind_ == kind && thing_ == name) return;
+  kind_ = kind;
+  thing_ = name;
+  chosen_bodies_.clear();
+  chosen_.clear();
+  refresh();
+  emit chosen_changed();
 }
 
-bool Session::key(const std::string& name, bool down) {
-  bool listens = false;
-  if (down)
-    keys_.insert(name);
-  else
-    keys_.erase(name);
-  const auto any_held = [&](const std::vector<std::string>& keys) {
-    return std::any_of(keys.begin(), keys.end(), [&](const std::string& k) { return keys_.contains(k); });
-  };
-  for (const Action& action : scene().actions) {
-    const auto names = [&](const std::vector<std::string>& keys) {
-      return std::find(keys.begin(), keys.end(), name) != keys.end();
-    };
-    if (!names(action.keys) && !names(action.against)) continue;
-    listens = true;
-    const double value = (any_held(action.keys) ? 1.0 : 0.0) - (any_held(action.against) ? 1.0 : 0.0);
-    if (!runner_ || actions_[action.name] == value) continue;
-    actions_[action.name] = value;
-    Input input;
-    input.kind = Input::Kind::action;
-    input.name = action.name;
-    input.value = value;
-    give(input);
-  }
-  return listens && runner_;
+namespace {
+
+template <class Thing>
+const Thing* of_name(const std::vector<Thing>& things, const std::string& name) {
+  for (const Thing& each : things)
+    if (each.name == name) return &each;
+  return nullptr;
 }
 
-void Session::release_keys() {
-  const std::set<std::string> held = keys_;
-  for (const std::string& each : held) key(each, false);
-}
+}  // namespace
 
-double Session::action_now(const std::string& action) const {
-  const auto found = actions_.find(action);
-  return found == actions_.end() ? 0 : found->second;
+const SceneJoint* Session::chosen_joint() const {
+  return kind_ == ThingKind::joint ? of_name(scene().joints, thing_) : nullptr;
+}
+const SceneZone* Session::chosen_zone() const {
+  return kind_ == ThingKind::zone ? of_name(scene().zones, thing_) : nullptr;
+}
+const ScenePath* Session::chosen_path() const {
+  return kind_ == ThingKind::path ? of_name(scene().paths, thing_) : nullptr;
 }
 
 namespace {
@@ -290,12 +300,6 @@ std::vector<Action> needed_actions(const std::string& text) {
     needed.push_back(action);
   }
   return needed;
-}
-
-std::string free_name(const std::string& stem, const std::function<bool(const std::string&)>& taken) {
-  std::string name = stem;
-  for (int n = 2; taken(name); ++n) name = stem + "_" + std::to_string(n);
-  return name;
 }
 
 }  // namespace
@@ -337,23 +341,6 @@ void Session::take_script(const std::string& file, const std::string& body) {
   emit chosen_changed();
 }
 
-void Session::add_body(const std::string& stem, const Shape& shape, const Vec3& above) {
-  Body body;
-  body.name = free_name(stem, [&](const std::string& each) { return scene().find(each) != nullptr; });
-  body.shape = shape;
-  body.mass = shape_volume(shape) * 700;  // oak
-  const Bounds bounds = shape_bounds(shape, {});
-  body.position = above - Vec3(0, bounds.low.y(), 0);
-  edit(QString::fromStdString("new body " + body.name), [&](Scene& scene) { scene.bodies.push_back(body); });
-  choose(body.name);
-}
-
-void Session::set_speed(double speed) {
-  speed_ = speed;
-  if (runner_) runner_->set_speed(speed);
-  emit play_state_changed();
-}
-
 Value Session::value(const std::string& body, const Property& property) {
   if (runner_)
     return runner_->with([&](Play& play) -> Value {
@@ -363,6 +350,46 @@ Value Session::value(const std::string& body, const Property& property) {
   const Body* found = scene().find(body);
   return found ? property.get(*found) : Value();
 }
+
+std::vector<const Body*> Session::chosen_in_document() const {
+  std::vector<const Body*> found;
+  if (chosen_bodies_.size() == 1) {
+    if (const Body* body = scene().find(chosen_)) found.push_back(body);
+    return found;
+  }
+  const std::unordered_set<std::string> wanted(chosen_bodies_.begin(), chosen_bodies_.end());
+  for (const Body& body : scene().bodies)
+    if (wanted.contains(body.name)) found.push_back(&body);
+  return found;
+}
+
+std::vector<Value> Session::chosen_values(const Property& property) {
+  std::vector<Value> values;
+  const std::vector<const Body*> bodies = chosen_in_document();
+  if (!runner_) {
+    for (const Body* body : bodies) values.push_back(property.get(*body));
+    return values;
+  }
+  runner_->with([&](Play& play) {
+    for (const Body* body : bodies)
+      if (const auto handle = play.running().find(body->name))
+        values.push_back(play.running().value(*handle, property));
+  });
+  return values;
+}
+
+namespace {
+
+// Sets it; throws Error when the body could not break as it then says.
+void take(Body& body, const Property& property, const Value& value) {
+  const Breaking before = body.breaking;
+  property.set(body, value);
+  if (body.breaking == before) return;
+  if (const std::string fault = breaking_fault(body.shape, body.breaking); !fault.empty())
+    throw Error(body.name + "." + property.name, fault);
+}
+
+}  // namespace
 
 void Session::set_value(const std::string& body, const Property& property, const Value& value) {
   if (runner_) {
@@ -375,7 +402,39 @@ void Session::set_value(const std::string& body, const Property& property, const
   if (property.name == "surface" && !scene().surfaces.contains(std::get<std::string>(value)))
     throw Error(body + ".surface", "there is no surface called " + value_text(value));
   edit(QString::fromStdString(body + ": " + property.label + " " + value_text(value)), [&](Scene& scene) {
-    if (Body* found = scene.find(body)) property.set(*found, value);
+    if (Body* found = scene.find(body)) take(*found, property, value);
+  });
+}
+
+void Session::set_values(const BodyNames& bodies, const Property& property, const QString& about,
+                         const std::function<Value(const Body&)>& value_of) {
+  const std::set<std::string> wanted(bodies.begin(), bodies.end());
+  // All are looked at before any is changed.
+  std::vector<std::pair<std::string, Value>> values;
+  const auto look = [&](const Scene& now) {
+    for (const Body& body : now.bodies) {
+      if (!wanted.contains(body.name)) continue;
+      const Value value = value_of(body);
+      const std::string fault = value_fault(property, value);
+      if (!fault.empty()) throw Error(body.name + "." + property.name, fault);
+      if (property.name == "surface" && !now.surfaces.contains(std::get<std::string>(value)))
+        throw Error(body.name + ".surface", "there is no surface called " + value_text(value));
+      values.emplace_back(body.name, value);
+    }
+  };
+  if (runner_) {
+    runner_->with([&](Play& play) {
+      look(play.running().scene);
+      for (const auto& [name, value] : values) play.set(name, property.name, value);
+    });
+    emit values_changed();
+    return;
+  }
+  look(scene());
+  edit(about, [&](Scene& changed) {
+    std::size_t next = 0;
+    for (Body& body : changed.bodies)
+      if (next < values.size() && values[next].first == body.name) take(body, property, values[next++].second);
   });
 }
 
@@ -424,44 +483,10 @@ void Session::set_dial(const std::string& body, const Dial& dial, double value) 
   });
 }
 
-void Session::keep(const std::vector<Change>& changes) {
-  if (!changes.empty()) {
-    const QString name = changes.size() == 1
-                             ? QString::fromStdString("keep " + changes[0].body + "'s " + changes[0].name)
-                             : QString("keep %1 values from play").arg(changes.size());
-    edit(name, [&](Scene& scene) {
-      for (const Change& change : changes) keep_change(scene, change);
-    });
-  }
-  drop_pending();
-}
-
-void Session::drop_pending() {
-  if (pending_.empty()) return;
-  pending_.clear();
-  emit pending_changed();
-}
-
-double Session::time() const {
-  return static_cast<double>(tick_) / scene().world.tick_rate;
-}
-
-void Session::with_take(const std::function<void(const Take&)>& use) {
-  if (runner_)
-    runner_->with([&](Play&) { use(*recording_); });
-  else if (!takes_.empty() && takes_.back().take)
-    use(*takes_.back().take);
-}
-
-void Session::compare_take(int number) {
-  compared_ = compared_ == number ? 0 : number;
-  emit takes_changed();
-}
-
 void Session::rebuild_views() {
   views_.clear();
   for (const Body& body : scene().bodies)
-    views_.push_back({body.name, body.shape, {body.position, body.orientation}, body.colour, body.kind, false});
+    views_.push_back(BodyView::of(body, {body.position, body.orientation}, scene().models));
   joint_views_ = joint_views(
       scene(),
       [&](const std::string& name) -> std::optional<Pose> {
@@ -469,8 +494,55 @@ void Session::rebuild_views() {
         return body ? std::optional(Pose{body->position, body->orientation}) : std::nullopt;
       },
       [](const std::string&) { return true; });
+  zones_ = scene().zones;
+  waters_ = water_views(scene(), zones_, seed(), 0);
+  chosen_floating_.reset();
+  chosen_bonds_.clear();
+  if (pulled_ > 0)
+    if (const auto pieces = chosen_pieces()) show_pieces(*pieces);
   const Body* found = scene().find(chosen_);
   chosen_motion_ = found ? std::optional(motion_of(*found)) : std::nullopt;
+}
+
+std::shared_ptr<const PieceSet> Session::chosen_pieces() const {
+  const Body* body = scene().find(chosen_);
+  if (!body || body->breaking.into == Breaking::Into::nothing) return nullptr;
+  if (pieces_ && pieces_shape_ == body->shape && pieces_breaking_ == body->breaking) return pieces_;
+  pieces_shape_ = body->shape;
+  pieces_breaking_ = body->breaking;
+  try {
+    pieces_ = pieces_of(body->shape, body->breaking);
+  } catch (const Error&) {
+    pieces_ = nullptr;
+  }
+  return pieces_;
+}
+
+void Session::pull_apart(double share) {
+  pulled_ = share;
+  if (runner_) return;
+  rebuild_views();
+  emit refreshed();
+}
+
+// The chosen body's pieces in its place, drawn away from its middle; those that are held stand darker.
+void Session::show_pieces(const PieceSet& pieces) {
+  const Body* body = scene().find(chosen_);
+  const auto at = std::find_if(views_.begin(), views_.end(), [&](const BodyView& v) { return v.name == chosen_; });
+  if (!body || at == views_.end()) return;
+  const BodyView whole = *at;
+  views_.erase(at);
+  const Bounds bounds = shape_bounds(body->shape, Pose{});
+  const Vec3 middle = 0.5 * (bounds.low + bounds.high);
+  for (std::size_t i = 0; i < pieces.pieces.size(); ++i) {
+    BodyView piece = whole;
+    piece.model = nullptr;
+    piece.piece = true;
+    piece.shape = pieces.pieces[i];
+    piece.pose.position += whole.pose.orientation * (pulled_ * (pieces.pieces[i].data->centre - middle));
+    if (pieces.anchored[i] != 0) piece.colour = "#5A6068";
+    views_.push_back(std::move(piece));
+  }
 }
 
 void Session::look_for_snags() {
@@ -495,67 +567,6 @@ void Session::mend(std::size_t at) {
   for (const auto& [file, text] : folder.scripts) type_script(file, text);
   edit(QString::fromStdString("mend: " + snag.mend), [&](Scene& changed) { changed = folder.scene; });
   check_snags();
-}
-
-void Session::add_log(std::vector<LogLine> lines) {
-  if (lines.empty()) return;
-  const std::size_t added = lines.size();
-  for (LogLine& line : lines) {
-    if (line.level == LogLevel::error) ++script_faults_;
-    log_.push_back(std::move(line));
-  }
-  while (log_.size() > most_log_lines) log_.pop_front();
-  emit log_added(static_cast<int>(log_.size() - std::min(log_.size(), added)));
-}
-
-void Session::refresh() {
-  if (!runner_) {
-    rebuild_views();
-    emit refreshed();
-    return;
-  }
-  std::vector<LogLine> lines;
-  bool more_snags = false;
-  runner_->with([&](Play& play) {
-    const std::vector<Snag>& found = snag_watch_->found();
-    more_snags = snags_before_ + found.size() > snags_.size();
-    snags_.insert(snags_.end(), found.begin() + static_cast<std::ptrdiff_t>(snags_.size() - snags_before_),
-                  found.end());
-    tick_ = play.tick();
-    const RunningScene& running = play.running();
-    views_.resize(running.scene.bodies.size());
-    std::size_t count = 0;
-    for (const Body& body : running.scene.bodies) {
-      const auto handle = running.find(body.name);
-      if (!handle) continue;
-      BodyView& view = views_[count++];
-      view.name = body.name;
-      view.shape = body.shape;
-      view.colour = body.colour;
-      view.kind = body.kind;
-      view.pose = running.world.motion(*handle).pose;
-      view.asleep = running.world.asleep(*handle);
-    }
-    views_.resize(count);
-    drawn_ = play.drawn();
-    passing_.insert(passing_.end(), fresh_passing_->begin(), fresh_passing_->end());
-    fresh_passing_->clear();
-    joint_views_ = joint_views(
-        running.scene,
-        [&](const std::string& name) -> std::optional<Pose> {
-          const auto body = running.find(name);
-          return body ? std::optional(running.world.motion(*body).pose) : std::nullopt;
-        },
-        [&](const std::string& name) { return running.find_joint(name).has_value(); });
-    const auto handle = running.find(chosen_);
-    chosen_motion_ = handle ? std::optional(running.world.motion(*handle)) : std::nullopt;
-    lines = play.take_log();
-  });
-  for (Passing& each : passing_) each.age = static_cast<double>(tick_ - each.tick) / scene().world.tick_rate;
-  std::erase_if(passing_, [](const Passing& each) { return each.age > 1; });
-  add_log(std::move(lines));
-  if (more_snags) emit snags_changed();
-  emit refreshed();
 }
 
 }  // namespace bronvel

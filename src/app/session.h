@@ -8,9 +8,12 @@
 #include <optional>
 #include <set>
 
+#include "app/water_view.h"
+#include "lab/floating_reading.h"
 #include "lab/snags.h"
 #include "lab/take.h"
 #include "play/runner.h"
+#include "scene/edits.h"
 #include "scene/history.h"
 
 namespace bronvel {
@@ -23,7 +26,19 @@ struct BodyView {
   std::string colour;
   MotionKind kind = MotionKind::dynamic;
   bool asleep = false;
+  bool locked = false;
+  std::shared_ptr<const Model> model{};  ///< drawn instead of the shape, if there is one
+  Pose model_pose{};                     ///< in the body's frame
+  double model_scale = 1;
+  bool piece = false;  ///< shown apart from the body that it would break off
+  double left = 1;     ///< share of its size that is drawn: debris fades by shrinking
+
+  /// What a body of the scene looks like, standing at `pose`.
+  static BodyView of(const Body& body, const Pose& pose, const Models& models);
 };
+
+/// What can be chosen.
+enum class ThingKind { body, joint, zone, path };
 
 /// Something that a script drew that passes: a puff or a sound.
 struct Passing {
@@ -49,13 +64,29 @@ class Session : public QObject {
 
   // The document
   void open(const QString& path);  ///< throws Error, leaving what was open
-  void save();                     ///< scene and scripts; throws Error
+  void open_new();                 ///< an empty scene with the starting surfaces, not yet on disk
+  /// An open document that came from elsewhere than its folder: a recovered one. It counts as not saved.
+  void open_recovered(SceneFolder folder);
+  void save();                        ///< scene and scripts; throws Error, also when it has no folder yet
+  void save_as(const QString& path);  ///< into another folder, which is the scene's from now on; throws Error
+  bool has_folder() const { return !path_.empty(); }
+  /// Whether another program changed the scene's files since they were opened or saved.
+  bool changed_on_disk() const;
+  /// Everything as it stands, scripts as typed.
+  SceneFolder folder_as_typed() const { return {path_, scene(), scripts_}; }
   const Scene& scene() const { return history_->scene(); }
   QString path() const;
   bool saved() const;
   void edit(const QString& name, const std::function<void(Scene&)>& change);
+  /// Shows an edit without making it, for drags; `settle` makes it a step, `let_go` forgets it. What throws is not
+  /// shown.
+  void try_out(const std::function<void(Scene&)>& change);
+  void settle(const QString& name);
+  void let_go();
+  bool trying() const { return history_->trying(); }
   void undo();
   void redo();
+  const History& history() const { return *history_; }
   QString undo_name() const { return QString::fromStdString(history_->undo_name()); }
   QString redo_name() const { return QString::fromStdString(history_->redo_name()); }
 
@@ -69,13 +100,19 @@ class Session : public QObject {
   void put_script(const std::string& file, const std::string& body);   ///< on the body, after those it has
   void take_script(const std::string& file, const std::string& body);  ///< off the body
 
-  // Bodies
-  /// Adds a body of the shape above the point, under a name that is free, and chooses it.
-  void add_body(const std::string& stem, const Shape& shape, const Vec3& above);
-
-  // Choosing
-  const std::string& chosen() const { return chosen_; }
+  // Choosing: one thing, or several bodies
+  const std::string& chosen() const { return chosen_; }  ///< the last chosen body, "" for none
+  const BodyNames& chosen_bodies() const { return chosen_bodies_; }
+  bool is_chosen(const std::string& body) const;
   void choose(const std::string& body);
+  void choose_bodies(const BodyNames& bodies);
+  void choose_also(const std::string& body);  ///< or no longer, if it was
+  void choose_thing(ThingKind kind, const std::string& name);
+  ThingKind chosen_kind() const { return kind_; }
+  const std::string& chosen_thing() const { return kind_ == ThingKind::body ? chosen_ : thing_; }
+  const SceneJoint* chosen_joint() const;  ///< null if none is chosen
+  const SceneZone* chosen_zone() const;
+  const ScenePath* chosen_path() const;
 
   // Play
   enum class PlayState { editing, playing, paused };
@@ -101,7 +138,13 @@ class Session : public QObject {
 
   // Properties and dials of a body: in the running play if there is one, else in the document.
   Value value(const std::string& body, const Property& property);
+  /// Of all chosen bodies, in the scene's order.
+  std::vector<Value> chosen_values(const Property& property);
+  std::vector<const Body*> chosen_in_document() const;
   void set_value(const std::string& body, const Property& property, const Value& value);  ///< throws Error
+  /// Of several bodies in one step: each its own value, found by `value_of`. Throws Error, changing none.
+  void set_values(const BodyNames& bodies, const Property& property, const QString& about,
+                  const std::function<Value(const Body&)>& value_of);
   std::vector<Dial> dials(const std::string& body);
   void set_dial(const std::string& body, const Dial& dial, double value);  ///< throws Error
   Surface surface_now(const std::string& body);
@@ -118,6 +161,15 @@ class Session : public QObject {
   const std::vector<BodyView>& bodies() const { return views_; }
   const std::vector<BodyView>& joints() const { return joint_views_; }
   std::optional<BodyMotion> chosen_motion() const { return chosen_motion_; }
+  const std::vector<SceneZone>& zones() const { return zones_; }  ///< as they are now
+  const std::vector<WaterView>& waters() const { return waters_; }
+  const std::optional<FloatingReading>& chosen_floating() const { return chosen_floating_; }
+  const std::vector<BondReading>& chosen_bonds() const { return chosen_bonds_; }
+  /// The pieces that the chosen body would break into, shown apart by this share of its size; 0: as one.
+  void pull_apart(double share);
+  double pulled_apart() const { return pulled_; }
+  /// The pieces of the chosen body; null if it does not break or can't.
+  std::shared_ptr<const PieceSet> chosen_pieces() const;
   const std::deque<LogLine>& log_lines() const { return log_; }
   int script_faults() const { return script_faults_; }
 
@@ -151,12 +203,17 @@ class Session : public QObject {
   void refreshed();
   void log_added(int first_new);
   void snags_changed();
+  void was_saved();
   void said(const QString& message);  ///< for the header, e.g. "saved"
 
  private:
   void start_play();
   void end_take();
+  void begin_document(SceneFolder folder);
+  void after_edit();
+  void keep_choice();
   void rebuild_views();
+  void show_pieces(const PieceSet& pieces);
   void look_for_snags();
   void add_log(std::vector<LogLine> lines);
   SceneFolder folder_now() const;
@@ -166,7 +223,11 @@ class Session : public QObject {
   std::unique_ptr<History> history_;
   std::map<std::string, std::string> scripts_;        ///< as typed
   std::map<std::string, std::string> saved_scripts_;  ///< as on disk and in play
+  std::string on_disk_;                               // scene.json as it was opened or saved
   std::string chosen_;
+  BodyNames chosen_bodies_;
+  ThingKind kind_ = ThingKind::body;
+  std::string thing_;  // the joint, zone or path
   PlayState state_ = PlayState::editing;
   double speed_ = 1;
   std::shared_ptr<Take> recording_;
@@ -174,6 +235,14 @@ class Session : public QObject {
   std::vector<Change> pending_;
   std::vector<BodyView> views_;
   std::vector<BodyView> joint_views_;
+  std::vector<SceneZone> zones_;
+  std::vector<WaterView> waters_;
+  std::optional<FloatingReading> chosen_floating_;
+  std::vector<BondReading> chosen_bonds_;
+  double pulled_ = 0;
+  mutable std::shared_ptr<const PieceSet> pieces_;  // of the body that is as the following two say
+  mutable Shape pieces_shape_;
+  mutable Breaking pieces_breaking_;
   std::optional<BodyMotion> chosen_motion_;
   std::int64_t tick_ = 0;
   std::deque<LogLine> log_;

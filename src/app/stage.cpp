@@ -1,11 +1,13 @@
 // The stage's drawing and mouse.
 #include "app/stage.h"
 
+#include <QContextMenuEvent>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
 #include <QWheelEvent>
+#include <set>
 
 #include "app/theme.h"
 #include "geometry/ray.h"
@@ -43,6 +45,30 @@ Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), session
   connect(&session_, &Session::refreshed, this, [this] { update(); });
   connect(&session_, &Session::chosen_changed, this, [this] { update(); });
   connect(&session_, &Session::document_changed, this, [this] { update(); });
+  setMouseTracking(true);
+  connect(&session_, &Session::opened, this, [this] {
+    handles_.cancel();
+    picking_.reset();
+    measure_.reset();
+    follow("");
+  });
+  connect(&session_, &Session::play_state_changed, this, [this] {
+    if (session_.play_state() == Session::PlayState::editing) return;
+    handles_.cancel();
+    picking_.reset();
+    hovered_ = {};
+    setCursor(Qt::ArrowCursor);
+  });
+  ride_clock_.start();
+  ride_.setInterval(40);
+  connect(&ride_, &QTimer::timeout, this, [this] { notes_->renew(); });
+  connect(&session_, &Session::chosen_changed, this, [this] {
+    hovered_ = {};
+    if (session_.chosen_path())
+      ride_.start();
+    else
+      ride_.stop();
+  });
 }
 
 Stage::~Stage() = default;
@@ -54,10 +80,18 @@ void Stage::initializeGL() {
 
 void Stage::paintGL() {
   ++frames_drawn_;
+  if (!followed_.empty())
+    for (const BodyView& body : session_.bodies())
+      if (body.name == followed_) {
+        if (followed_at_) camera_.view.target += body.pose.position - *followed_at_;
+        followed_at_ = body.pose.position;
+      }
   if (working_) {
     std::vector<BodyView> all = session_.bodies();
     all.insert(all.end(), session_.joints().begin(), session_.joints().end());
-    renderer_.draw(camera_, size(), size() * devicePixelRatio(), all, session_.chosen());
+    all.insert(all.end(), offered_.begin(), offered_.end());
+    const std::set<std::string> chosen(session_.chosen_bodies().begin(), session_.chosen_bodies().end());
+    renderer_.draw(camera_, size(), size() * devicePixelRatio(), all, chosen, session_.waters());
   }
   notes_->renew();
 }
@@ -96,7 +130,7 @@ QRect Stage::draw_notes(QPainter* painter) const {
   }
   QRectF covered;
   for (const BodyView& body : session_.bodies()) {
-    if (body.name != session_.chosen() || body.kind == MotionKind::fixed) continue;
+    if (body.name != session_.chosen() || body.kind == MotionKind::fixed || body.piece) continue;
     // A plumb line from the body to what is under it, with the clear height.
     const Bounds bounds = shape_bounds(body.shape, body.pose);
     const Vec3 bottom(body.pose.position.x(), bounds.low.y(), body.pose.position.z());
@@ -104,7 +138,7 @@ QRect Stage::draw_notes(QPainter* painter) const {
     bool seen = false;
     const QPointF top = camera_.pixel(bottom, size(), &seen);
     if (!seen) continue;
-    if (ground && bottom.y() - *ground > 0.02) {
+    if (ground && bottom.y() - *ground > 0.02 && !session_.chosen_floating()) {
       const QPointF foot = camera_.pixel(Vec3(bottom.x(), *ground, bottom.z()), size());
       const QString text = QString::number(bottom.y() - *ground, 'f', 2) + " m";
       const QFont font = theme::numbers(11);
@@ -126,11 +160,13 @@ QRect Stage::draw_notes(QPainter* painter) const {
         painter->drawText(at, text);
       }
     }
+    // Above the arrow that points up from it.
+    const bool editing = session_.play_state() == Session::PlayState::editing;
     const QPointF crown = camera_.pixel(Vec3(body.pose.position.x(), bounds.high.y(), body.pose.position.z()), size());
     const QFont font = theme::words(11, QFont::DemiBold);
     const QString name = QString::fromStdString(body.name);
     const double width = QFontMetricsF(font).horizontalAdvance(name);
-    const QRectF tag(crown.x() - width / 2 - 7, crown.y() - 26, width + 14, 18);
+    const QRectF tag(crown.x() - width / 2 - 7, crown.y() - (editing ? 82 : 26), width + 14, 18);
     covered |= tag;
     if (painter) {
       painter->setFont(font);
@@ -142,6 +178,9 @@ QRect Stage::draw_notes(QPainter* painter) const {
     }
   }
   covered |= draw_over_stage(painter, camera_, size(), session_, hand_line_);
+  Pencil pencil(painter, camera_, size());
+  draw_building(pencil);
+  covered |= pencil.covered;
   return covered.toAlignedRect().adjusted(-2, -2, 2, 2);
 }
 
@@ -227,7 +266,7 @@ std::optional<Vec3> Stage::place_at(const QPointF& pixel) const {
 
 Vec3 Stage::hand_point(const QPointF& pixel) const {
   const ViewRay ray = camera_.ray(pixel, size());
-  const Vec3 forward = (camera_.view.target - camera_.eye()).normalized();
+  const Vec3 forward = camera_.forward();
   return ray.origin + ray.direction * (hand_depth_ / std::max(ray.direction.dot(forward), 1e-3));
 }
 
@@ -244,6 +283,10 @@ bool Stage::begin_hand(const QPointF& pixel) {
     hand_line_.reset();
     return true;
   }
+  if (tools_->tool() == Tool::knife) {
+    blade_ = pixel;
+    return true;
+  }
   const std::string body = body_at(pixel);
   const auto place = place_at(pixel);
   for (const BodyView& view : session_.bodies()) {
@@ -251,7 +294,7 @@ bool Stage::begin_hand(const QPointF& pixel) {
     held_ = body;
     session_.choose(body);
     grip_ = view.pose.to_local(*place);
-    hand_depth_ = (*place - camera_.eye()).dot((camera_.view.target - camera_.eye()).normalized());
+    hand_depth_ = (*place - camera_.eye()).dot(camera_.forward());
     if (tools_->tool() == Tool::hand) {
       Input input;
       input.kind = Input::Kind::grab;
@@ -285,6 +328,53 @@ void Stage::move_hand(const QPointF& pixel) {
     }
   }
   update();
+}
+
+namespace {
+
+// A point in the picture's middle depth, to draw the blade through.
+Vec3 at_depth(const ViewRay& ray, double depth) {
+  return ray.origin + depth * ray.direction;
+}
+
+}  // namespace
+
+void Stage::move_blade(const QPointF& pixel) {
+  const double depth = 0.2 * camera_.view.distance;
+  HandLine line;
+  line.from = at_depth(camera_.ray(*blade_, size()), depth);
+  line.to = at_depth(camera_.ray(pixel, size()), depth);
+  line.blade = true;
+  hand_line_ = line;
+  update();
+}
+
+// Cuts what the line crosses, by the plane that holds the line and the way one looks along it.
+void Stage::end_blade(const QPointF& pixel) {
+  const QPointF from = *blade_;
+  blade_.reset();
+  hand_line_.reset();
+  update();
+  if ((pixel - from).manhattanLength() < 8) return;
+  const ViewRay first = camera_.ray(from, size()), last = camera_.ray(pixel, size());
+  const Vec3 along = at_depth(last, camera_.view.distance) - at_depth(first, camera_.view.distance);
+  Input input;
+  input.kind = Input::Kind::cut;
+  input.point = first.origin;
+  input.vector = along.cross(first.direction).normalized();
+  constexpr int looks = 64;
+  std::set<std::string> crossed;
+  for (int i = 0; i <= looks; ++i) crossed.insert(body_at(from + (pixel - from) * (static_cast<double>(i) / looks)));
+  bool any = false;
+  for (const BodyView& view : session_.bodies()) {
+    const Body* body = session_.scene().find(view.name);
+    const bool breaks = body && body->breaking.into != Breaking::Into::nothing;
+    if (!crossed.contains(view.name) || (view.kind == MotionKind::fixed && !breaks)) continue;
+    any = true;
+    input.name = view.name;
+    session_.give(input);
+  }
+  if (!any) emit session_.said("the knife met nothing that can be cut: static bodies can't, unless they break");
 }
 
 void Stage::end_hand(const QPointF& pixel) {
@@ -328,26 +418,61 @@ void Stage::focusOutEvent(QFocusEvent* event) {
 
 void Stage::mousePressEvent(QMouseEvent* event) {
   setFocus();
-  if (session_.play_state() != Session::PlayState::editing) session_.key(button_name(event->button()), true);
-  if (event->button() == Qt::LeftButton && begin_hand(event->position())) {
-    pressed_at_ = last_ = event->position();
+  const bool plays = session_.play_state() != Session::PlayState::editing;
+  if (plays) session_.key(button_name(event->button()), true);
+  pressed_at_ = last_ = mouse_ = event->position();
+  dragging_ = false;
+  if (event->button() != Qt::LeftButton) return;
+  if (begin_hand(event->position())) {
     dragging_ = true;
     return;
   }
-  pressed_at_ = last_ = event->position();
-  dragging_ = false;
+  if (plays || picking_) return;
+  const std::string under = body_at(event->position());
+  if ((event->modifiers() & Qt::ShiftModifier) != 0) {
+    if (under.empty()) box_ = {event->position(), event->position()};
+    return;
+  }
+  handles_.begin(handles_.at(event->position(), camera_, size(), under), event->position(), camera_, size());
 }
 
 void Stage::mouseMoveEvent(QMouseEvent* event) {
-  if (event->buttons() == Qt::NoButton) return;
+  mouse_ = event->position();
+  if (event->buttons() == Qt::NoButton) {
+    if (session_.play_state() != Session::PlayState::editing || picking_) {
+      if (picking_) notes_->renew();
+      return;
+    }
+    const Grip now = handles_.at(event->position(), camera_, size(), body_at(event->position()));
+    if (!(now == hovered_)) {
+      hovered_ = now;
+      setToolTip(Handles::about(now));
+      setCursor(now.kind == Grip::Kind::none ? Qt::ArrowCursor : Qt::SizeAllCursor);
+      notes_->renew();
+    }
+    return;
+  }
   if (!held_.empty()) {
     move_hand(event->position());
+    return;
+  }
+  if (blade_) {
+    move_blade(event->position());
     return;
   }
   const QPointF moved = event->position() - last_;
   if (!dragging_ && (event->position() - pressed_at_).manhattanLength() < 4) return;
   dragging_ = true;
   last_ = event->position();
+  if (handles_.active()) {
+    handles_.move(event->position(), camera_, size(), (event->modifiers() & Qt::ControlModifier) != 0);
+    return;
+  }
+  if (box_) {
+    box_->second = event->position();
+    update();
+    return;
+  }
   if ((event->buttons() & Qt::LeftButton) != 0 && (event->modifiers() & Qt::ShiftModifier) == 0)
     camera_.orbit(-0.35 * moved.x(), 0.3 * moved.y());
   else
@@ -362,8 +487,45 @@ void Stage::mouseReleaseEvent(QMouseEvent* event) {
     dragging_ = false;
     return;
   }
-  if (!dragging_ && event->button() == Qt::LeftButton) session_.choose(body_at(event->position()));
+  if (blade_ && event->button() == Qt::LeftButton) {
+    end_blade(event->position());
+    dragging_ = false;
+    return;
+  }
+  const bool clicked = !dragging_ && event->button() == Qt::LeftButton;
   dragging_ = false;
+  if (handles_.active() && !clicked) {
+    handles_.end();
+    return;
+  }
+  const Grip grip = handles_.grip();
+  handles_.cancel();
+  if (box_) {
+    const auto box = *box_;
+    box_.reset();
+    if (!clicked) choose_in_box(box.first, box.second);
+    update();
+    return;
+  }
+  if (!clicked) return;
+  if (picking_) {
+    pick(event->position());
+    return;
+  }
+  if (grip.kind == Grip::Kind::path_point) {
+    notes_->renew();
+    return;
+  }
+  const std::string under = body_at(event->position());
+  if ((event->modifiers() & Qt::ShiftModifier) != 0 && !under.empty()) {
+    session_.choose_also(under);
+    return;
+  }
+  // Joints, zones and paths are drawn over bodies: their labels and points come first.
+  if (const auto thing = thing_at(event->position()))
+    session_.choose_thing(thing->first, thing->second);
+  else
+    session_.choose(under);
 }
 
 void Stage::wheelEvent(QWheelEvent* event) {
@@ -382,11 +544,12 @@ void Stage::keyPressEvent(QKeyEvent* event) {
   const std::string name = key_name(event->key());
   if (plays && !name.empty()) {
     if (event->isAutoRepeat() || session_.key(name, true)) return;
-    if (name.size() == 1 && name[0] >= '1' && name[0] <= '4') {
+    if (name.size() == 1 && name[0] >= '1' && name[0] <= '5') {
       tools_->take(static_cast<Tool>(name[0] - '1'));
       return;
     }
   }
+  if (!plays && build_key(event)) return;
   switch (event->key()) {
     case Qt::Key_Left:
       camera_.orbit(-6, 0);

@@ -1,8 +1,8 @@
 // Lines and words over the stage.
 #include "app/stage_drawings.h"
 
-#include <QPainterPath>
-
+#include "app/field_drawings.h"
+#include "app/pencil.h"
 #include "app/theme.h"
 #include "geometry/curve.h"
 #include "geometry/outline.h"
@@ -11,83 +11,6 @@ namespace bronvel {
 namespace {
 
 const QColor sky(0x3B, 0x7F, 0xB5);
-
-// Draws if there is a painter, and remembers what it covered either way.
-class Pencil {
- public:
-  Pencil(QPainter* painter, const Camera& camera, const QSize& size)
-      : painter_(painter), camera_(camera), size_(size) {}
-
-  std::optional<QPointF> pixel(const Vec3& point) const {
-    bool seen = false;
-    const QPointF at = camera_.pixel(point, size_, &seen);
-    return seen ? std::optional(at) : std::nullopt;
-  }
-
-  void line(const Vec3& from, const Vec3& to, const QPen& pen) {
-    const auto a = pixel(from), b = pixel(to);
-    if (!a || !b) return;
-    cover(QRectF(*a, *b).normalized());
-    if (!painter_) return;
-    painter_->setPen(pen);
-    painter_->drawLine(*a, *b);
-  }
-
-  void arrow(const Vec3& from, const Vec3& to, const QPen& pen) {
-    line(from, to, pen);
-    const auto a = pixel(from), b = pixel(to);
-    if (!a || !b) return;
-    const QPointF way = *b - *a;
-    const double length = std::hypot(way.x(), way.y());
-    if (length < 2 || !painter_) return;
-    const QPointF along = way / length, across(-along.y(), along.x());
-    QPainterPath head;
-    head.moveTo(*b);
-    head.lineTo(*b - along * 10 + across * 4);
-    head.lineTo(*b - along * 10 - across * 4);
-    head.closeSubpath();
-    painter_->fillPath(head, pen.color());
-  }
-
-  void ring(const Vec3& middle, double pixels, const QPen& pen) {
-    const auto at = pixel(middle);
-    if (!at) return;
-    cover(QRectF(at->x() - pixels, at->y() - pixels, 2 * pixels, 2 * pixels));
-    if (!painter_) return;
-    painter_->setPen(pen);
-    painter_->setBrush(Qt::NoBrush);
-    painter_->drawEllipse(*at, pixels, pixels);
-  }
-
-  void words(const Vec3& point, const QPointF& shift, const QString& text, const QColor& colour) {
-    const auto at = pixel(point);
-    if (!at || text.isEmpty()) return;
-    const QFont font = theme::numbers(11);
-    const QRectF box = QFontMetricsF(font).boundingRect(text).translated(*at + shift).adjusted(-4, -2, 4, 2);
-    cover(box);
-    if (!painter_) return;
-    painter_->setFont(font);
-    painter_->setPen(Qt::NoPen);
-    painter_->setBrush(QColor(251, 249, 244, 225));
-    painter_->drawRoundedRect(box, 3, 3);
-    painter_->setPen(colour);
-    painter_->drawText(*at + shift, text);
-  }
-
-  double pixels_of(const Vec3& at, double metres) const {
-    const auto a = pixel(at), b = pixel(at + Vec3(0, metres, 0));
-    return a && b ? std::hypot((*a - *b).x(), (*a - *b).y()) : 0;
-  }
-
-  QRectF covered;
-
- private:
-  void cover(const QRectF& box) { covered |= box.adjusted(-6, -6, 6, 6); }
-
-  QPainter* painter_;
-  const Camera& camera_;
-  QSize size_;
-};
 
 void draw_script_marks(Pencil& pencil, const Session& session) {
   const QPen ink(theme::ink, 1.6);
@@ -121,7 +44,7 @@ void draw_script_marks(Pencil& pencil, const Session& session) {
 void draw_zones(Pencil& pencil, const Session& session) {
   QPen pen(sky, 1.1);
   pen.setDashPattern({5, 4});
-  for (const SceneZone& zone : session.scene().zones) {
+  for (const SceneZone& zone : session.zones()) {
     const Pose pose{zone.position, zone.orientation};
     const Outline outline = outline_of(zone.shape);
     for (std::size_t i = 0; i + 1 < outline.lines.size(); i += 2)
@@ -150,11 +73,17 @@ QRectF draw_over_stage(QPainter* painter, const Camera& camera, const QSize& siz
                        const std::optional<HandLine>& hand) {
   Pencil pencil(painter, camera, size);
   draw_zones(pencil, session);
+  draw_depths(pencil, session);
+  draw_streams(pencil, session);
+  draw_floating(pencil, session);
+  draw_bonds(pencil, session);
   draw_paths(pencil, session);
   draw_script_marks(pencil, session);
   if (hand) {
     const QPen pen(theme::accent, 2);
-    if (hand->arrow)
+    if (hand->blade)
+      pencil.line(hand->from, hand->to, QPen(theme::accent, 1.6, Qt::DashLine));
+    else if (hand->arrow)
       pencil.arrow(hand->from, hand->to, pen);
     else
       pencil.line(hand->from, hand->to, pen);

@@ -13,6 +13,7 @@ struct HandLine {
   Vec3 from = Vec3::Zero(), to = Vec3::Zero();
   QString text;
   bool arrow = false;
+  bool blade = false;  ///< of the knife
 };
 
 /// Draws with `painter`, or only measures when it is null. Gives what was covered, in pixels.

@@ -9,10 +9,12 @@
 #include <QOpenGLVertexArrayObject>
 #include <map>
 #include <memory>
+#include <set>
 #include <vector>
 
 #include "app/camera.h"
 #include "app/session.h"
+#include "geometry/outline.h"
 
 namespace bronvel {
 
@@ -23,7 +25,7 @@ class StageRenderer : protected QOpenGLFunctions_3_3_Core {
   bool start();
   /// `size` is the widget's, `pixels` the picture's.
   void draw(const Camera& camera, const QSize& size, const QSize& pixels, const std::vector<BodyView>& bodies,
-            const std::string& chosen);
+            const std::set<std::string>& chosen, const std::vector<WaterView>& waters = {});
   QString fault() const { return fault_; }
   QString renderer() const { return renderer_; }
   /// Drawn by the processor alone: shadows are plainer.
@@ -48,16 +50,25 @@ class StageRenderer : protected QOpenGLFunctions_3_3_Core {
   QString fault_, renderer_;
   bool plain_ = false;
   int shadow_size_ = 0;
-  QOpenGLShaderProgram body_, line_, floor_, depth_;
+  void tell_waters(QOpenGLShaderProgram& program, const std::vector<WaterView>& waters);
+  void draw_waters(const QMatrix4x4& clip, const Vec3& eye, const std::vector<WaterView>& waters);
+
+  QOpenGLShaderProgram body_, line_, floor_, depth_, water_;
   struct Drawn {
     Shape shape;
+    std::shared_ptr<const Model> model;  // instead of the shape
     Mesh faces, lines;
     std::vector<Instance> instances;  // of this picture
   };
   Drawn& drawn(const Shape& shape);
+  Drawn& drawn(const std::shared_ptr<const Model>& model);
 
-  Mesh plane_;
+  void forget_unseen();
+  Drawn& add_drawn(const Shape& shape, const std::shared_ptr<const Model>& model, const Outline& outline);
+
+  Mesh plane_, sheet_;                          // sheet_: a square of many small ones, for waters
   std::vector<std::unique_ptr<Drawn>> shapes_;  // one a shape that occurs, kept for the next picture
+  std::map<const void*, Drawn*> known_;         // those of hulls and compounds by their data, which are many
   GLuint instance_buffer_ = 0;
   GLuint shadow_texture_ = 0, shadow_frame_ = 0;
 };

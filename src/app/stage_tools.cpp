@@ -20,7 +20,8 @@ constexpr ToolWords tools[] = {
     {Tool::look, "look", "drag turns the view, as when nothing plays (1)"},
     {Tool::hand, "hand", "drag a body; let go in motion and it is thrown; the wheel brings it nearer or farther (2)"},
     {Tool::flick, "flick", "draw an arrow from a body: an impulse at that point (3)"},
-    {Tool::blast, "blast", "click a place: everything near it is pushed away (4)"}};
+    {Tool::knife, "knife", "draw a line across bodies: they are cut along it, straight away from you (4)"},
+    {Tool::blast, "blast", "click a place: everything near it is pushed away (5)"}};
 
 }  // namespace
 
@@ -80,6 +81,7 @@ void StageTools::rebuild() {
   row->setSpacing(5);
   switch (tool_) {
     case Tool::look:
+    case Tool::knife:
       break;
     case Tool::hand: {
       number("at most", "N", &hand_most_, "the hand pulls with no more than this");

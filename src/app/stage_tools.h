@@ -14,7 +14,7 @@ namespace bronvel {
 class NumberField;
 
 /// What the left mouse button does on a body while a play runs.
-enum class Tool { look, hand, flick, blast };
+enum class Tool { look, hand, flick, knife, blast };
 
 /// The strip of tools on the stage, seen while a play runs.
 class StageTools : public QFrame {

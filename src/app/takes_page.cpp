@@ -104,6 +104,8 @@ TakesPage::TakesPage(Session& session, QWidget* parent) : QWidget(parent), sessi
   };
   touches_ = marks(QCPScatterStyle::ssTriangle, QBrush(theme::ink));
   parts_ = marks(QCPScatterStyle::ssTriangleInverted, QBrush(theme::paper));
+  cracks_ = marks(QCPScatterStyle::ssCross, Qt::NoBrush);
+  cracks_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCross, QPen(theme::accent, 1.8), Qt::NoBrush, 9));
 
   for (const auto& [name, unit] : {std::pair<QString, QString>{"height", "m"}, {"speed", "m/s"}}) {
     Lane lane;
@@ -203,6 +205,8 @@ void TakesPage::restart() {
   span_ = 2;
   touches_->data()->clear();
   parts_->data()->clear();
+  cracks_->data()->clear();
+  cracks_plotted_ = 0;
   for (Lane& lane : lanes_) {
     lane.now->data()->clear();
     lane.low = 1e300;
@@ -249,6 +253,11 @@ void TakesPage::catch_up() {
       if (event.a != body_ && event.b != body_) continue;
       auto* graph = event.phase == ContactPhase::touch ? touches_ : parts_;
       graph->addData(static_cast<double>(event.tick) / rate, event.phase == ContactPhase::touch ? 0.62 : 0.34);
+    }
+    for (; cracks_plotted_ < take.cracks().size(); ++cracks_plotted_) {
+      const PlayCrack& crack = take.cracks()[cracks_plotted_];
+      if (std::find(crack.parts.begin(), crack.parts.end(), body_) != crack.parts.end())
+        cracks_->addData(static_cast<double>(crack.tick) / rate, 0.48);
     }
     now = static_cast<double>(take.ticks() - 1) / rate;
   });

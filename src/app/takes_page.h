@@ -42,7 +42,8 @@ class TakesPage : public QWidget {
   QListWidget* list_ = nullptr;
   QCustomPlot* plot_ = nullptr;
   QCPAxisRect* events_rect_ = nullptr;
-  QCPGraph *touches_ = nullptr, *parts_ = nullptr;
+  QCPGraph *touches_ = nullptr, *parts_ = nullptr, *cracks_ = nullptr;
+  std::size_t cracks_plotted_ = 0;
   std::vector<Lane> lanes_;
   QVector<QCPItemStraightLine*> heads_;
   QLabel *head_label_ = nullptr, *empty_ = nullptr;

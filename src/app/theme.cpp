@@ -77,6 +77,9 @@ void apply(QApplication& app) {
     QMenu::item:selected { background: @wash; color: @chosen; }
     QMenu::item:disabled { color: @faint; }
     QMenu::separator { height: 1px; background: @rule; margin: 4px 8px; }
+    QSlider::groove:horizontal { height: 1px; background: @ink; margin: 0 4px; }
+    QSlider::handle:horizontal { width: 8px; height: 15px; margin: -7px -4px; border-radius: 2px; background: @accent; }
+    QSlider::handle:horizontal:disabled { background: @rule; }
     QScrollBar:vertical { background: transparent; width: 9px; margin: 1px; }
     QScrollBar::handle:vertical { background: @rule; border-radius: 3px; min-height: 26px; }
     QScrollBar::handle:vertical:hover { background: #C3BAA6; }
@@ -98,6 +101,12 @@ void apply(QApplication& app) {
     QLineEdit { background: @well; border: 1px solid @rule; border-radius: 5px; padding: 2px 6px; selection-background-color: @chosen; }
     QLineEdit:focus { border-color: @chosen; background: @sheet; }
     QLineEdit:read-only { background: transparent; border-color: transparent; }
+    QComboBox { background: @well; border: 1px solid @rule; border-radius: 5px; padding: 2px 8px; }
+    QComboBox:focus, QComboBox:hover { border-color: @chosen; }
+    QComboBox::drop-down { border: none; width: 20px; }
+    QComboBox::down-arrow { image: url(:/chevron.svg); width: 12px; height: 12px; }
+    QComboBox:disabled { color: @faint; }
+    QComboBox QAbstractItemView { background: @sheet; border: 1px solid @rule; selection-background-color: @wash; selection-color: @chosen; outline: none; }
     QCheckBox { spacing: 7px; }
     QListView { background: transparent; border: none; outline: none; }
   )";

@@ -1,101 +1,19 @@
 // Scripts and hands in the real window, by mouse and keyboard.
 #include <QComboBox>
 #include <QMenu>
-#include <QTemporaryDir>
 #include <QToolButton>
 #include <QTreeWidget>
 #include <catch2/catch.hpp>
 #include <filesystem>
 
 #include "app/examples_sheet.h"
-#include "window_driver.h"
+#include "app/window.h"
 
 using namespace bronvel;
 
-namespace {
-
-// The window on a copy of an example.
-struct Window {
-  explicit Window(const std::string& example) {
-    const std::string scene = copy.path().toStdString() + "/" + example;
-    std::filesystem::copy(std::string(BRONVEL_EXAMPLES) + "/" + example, scene,
-                          std::filesystem::copy_options::recursive);
-    REQUIRE(bench.open(QString::fromStdString(scene)));
-    bench.show();
-    QApplication::setActiveWindow(&bench);
-    REQUIRE(QTest::qWaitForWindowExposed(&bench));
-  }
-
-  template <class T>
-  T* find(const QString& name) {
-    T* found = bench.findChild<T*>(name);
-    REQUIRE(found);
-    return found;
-  }
-  void click(const QString& name) { QTest::mouseClick(find<QWidget>(name), Qt::LeftButton); }
-  // Chooses from a menu that opens at a button, by the words an entry begins with.
-  void choose_from(QToolButton* button, const QString& words) {
-    QMenu* menu = button->menu();
-    emit menu->aboutToShow();
-    for (QAction* action : menu->actions())
-      if (action->text().startsWith(words)) {
-        action->trigger();
-        return;
-      }
-    FAIL("no such entry: " + words.toStdString());
-  }
-  void type_script(const QString& text) {
-    ScriptEditor* editor = bench.desk()->editor();
-    editor->setFocus();
-    editor->selectAll();
-    QTest::keyClick(editor, Qt::Key_Delete);
-    for (const QString& line : text.split('\n')) {
-      QTest::keyClicks(editor, line);
-      editor->SendScintilla(QsciScintillaBase::SCI_AUTOCCANCEL);
-      QTest::keyClick(editor, Qt::Key_Return);
-      // The editor indents by itself; what is typed here brings its own.
-      int row = 0, column = 0;
-      editor->getCursorPosition(&row, &column);
-      if (column > 0) {
-        editor->setSelection(row, 0, row, column);
-        editor->removeSelectedText();
-      }
-    }
-  }
-  void press_key(int key) { QTest::keyPress(bench.stage(), static_cast<Qt::Key>(key)); }
-  void release_key(int key) { QTest::keyRelease(bench.stage(), static_cast<Qt::Key>(key)); }
-  Vec3 place(const std::string& body) {
-    for (const BodyView& view : bench.session().bodies())
-      if (view.name == body) return view.pose.position;
-    FAIL("no body " + body);
-    return {};
-  }
-  bool play(std::int64_t ticks) { return play_ticks(bench, hand, ticks); }
-  std::string log() {
-    std::string all;
-    for (const LogLine& line : bench.session().log_lines()) all += line.whole() + "\n";
-    return all;
-  }
-  std::vector<std::string> snag_kinds() {
-    std::vector<std::string> kinds;
-    for (const Snag& snag : bench.session().snags()) kinds.push_back(snag.kind);
-    return kinds;
-  }
-  ~Window() {
-    bench.session().stop();
-    bench.session().drop_pending();
-  }
-
-  QTemporaryDir copy;
-  HandClock hand;
-  Bench bench{hand.clock()};
-};
-
-}  // namespace
-
 TEST_CASE("a script from nothing: new body, new script, type, save, play") {
   Window w("cork-hoppers");
-  w.choose_from(w.find<QToolButton>("add_body"), "box");
+  w.drop("box", w.bench.stage()->rect().center());
   REQUIRE(w.bench.session().chosen() == "box");
   w.choose_from(w.find<QToolButton>("script_picker"), "New script on box");
   w.type_script("function on.tick()\n  body:force(vec(0, body.weight * 1.1, 0))\nend");
@@ -344,5 +262,5 @@ TEST_CASE("the examples are listed and a click opens one") {
   CHECK(list->count() >= 16);
   QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualItemRect(list->item(1)).center());
   CHECK_FALSE(sheet->isVisible());
-  CHECK(w.bench.session().scene().name == "Bumper posts");
+  CHECK(w.bench.session().scene().name == "Bell buoy");  // the second, by the names of their folders
 }

@@ -1,0 +1,62 @@
+// What the card's parts share: properties that are not of a list, their order, lists of names as text.
+#pragma once
+
+#include <QString>
+#include <algorithm>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "scene/property.h"
+
+namespace bronvel {
+
+// A property that is not of the list.
+inline PropertyInfo info(PropertyKind kind, const std::string& name, const std::string& label, const char* unit,
+                         const char* tip) {
+  PropertyInfo made;
+  made.kind = kind;
+  made.name = name;
+  made.label = label;
+  made.unit = unit;
+  made.tip = tip;
+  return made;
+}
+
+// Question by question, in the order in which the list first asks them.
+template <class Listed>
+std::vector<const Listed*> by_question(std::span<const Listed> list) {
+  std::vector<const Listed*> ordered;
+  for (const Listed& first : list) {
+    const auto same = [&](const Listed* each) { return each->group == first.group; };
+    if (std::any_of(ordered.begin(), ordered.end(), same)) continue;
+    for (const Listed& each : list)
+      if (each.group == first.group) ordered.push_back(&each);
+  }
+  return ordered;
+}
+
+inline std::vector<std::string> split_names(const QString& text) {
+  std::vector<std::string> names;
+  for (const QString& one : text.split(',')) {
+    const std::string name = one.trimmed().toStdString();
+    if (!name.empty()) names.push_back(name);
+  }
+  return names;
+}
+
+inline QString joined(const std::vector<std::string>& names) {
+  QString all;
+  for (const std::string& name : names) all += (all.isEmpty() ? "" : ", ") + QString::fromStdString(name);
+  return all;
+}
+
+/// The number as a value; no value if there is none.
+inline Value number_or_none(const std::optional<double>& x) {
+  Value value;
+  if (x) value = *x;
+  return value;
+}
+
+}  // namespace bronvel

@@ -1,0 +1,265 @@
+// The running play: its clock, hands and keys, what it changed, its takes and log.
+#include "app/joint_views.h"
+#include "app/session.h"
+
+namespace bronvel {
+namespace {
+constexpr std::size_t most_log_lines = 5000;
+constexpr std::size_t most_takes = 20;
+}  // namespace
+
+void Session::start_play() {
+  drop_pending();
+  script_faults_ = 0;
+  auto play = std::make_unique<Play>(folder_now(), seed());
+  look_for_snags();
+  snag_watch_ = std::make_shared<SnagWatch>(*play);
+  recording_ = std::make_shared<Take>(*play);
+  fresh_passing_ = std::make_shared<std::vector<Passing>>();
+  actions_.clear();
+  runner_ = std::make_unique<Runner>(std::move(play), clock_,
+                                     [take = recording_, fresh = fresh_passing_, watch = snag_watch_](Play& running) {
+                                       take->record(running);
+                                       watch->look(running);
+                                       for (const Drawn& drawn : running.drawn())
+                                         if (drawn.kind == Drawn::Kind::puff || drawn.kind == Drawn::Kind::sound)
+                                           fresh->push_back({drawn, running.tick(), 0});
+                                     });
+  runner_->set_speed(speed_);
+  const int number = takes_.empty() ? 1 : takes_.back().number + 1;
+  if (takes_.size() >= most_takes) takes_.erase(takes_.begin());
+  takes_.push_back({number, "", nullptr});
+  LogLine begins;
+  begins.text = "take " + std::to_string(number) + " begins, seed " + std::to_string(seed());
+  add_log({begins});
+  emit takes_changed();
+}
+
+void Session::play() {
+  if (!runner_) start_play();
+  runner_->go();
+  state_ = PlayState::playing;
+  emit play_state_changed();
+}
+
+void Session::pause() {
+  if (!runner_) return;
+  runner_->pause();
+  state_ = PlayState::paused;
+  refresh();
+  emit play_state_changed();
+}
+
+void Session::step() {
+  if (!runner_) start_play();
+  runner_->step();
+  state_ = PlayState::paused;
+  refresh();
+  emit play_state_changed();
+}
+
+void Session::end_take() {
+  if (!runner_) return;
+  refresh();
+  pending_ = runner_->with([](Play& play) { return play.changes(); });
+  runner_.reset();
+  drawn_.clear();
+  passing_.clear();
+  keys_.clear();
+  actions_.clear();
+  std::string about;
+  for (const Change& change : pending_) {
+    std::string after = value_text(change.after);
+    if (const auto* x = std::get_if<double>(&change.after)) after = QString::number(*x, 'g', 4).toStdString();
+    about += (about.empty() ? "" : ", ") + change.name + " " + after;
+  }
+  if (!takes_.empty()) {
+    takes_.back().take = recording_;
+    takes_.back().about = about;
+  }
+}
+
+void Session::stop() {
+  if (!runner_) return;
+  end_take();
+  state_ = PlayState::editing;
+  tick_ = 0;
+  rebuild_views();
+  emit takes_changed();
+  emit pending_changed();
+  emit play_state_changed();
+  emit values_changed();
+  emit refreshed();
+}
+
+void Session::restart() {
+  const bool going = state_ != PlayState::paused;
+  stop();
+  if (going)
+    play();
+  else
+    step();
+}
+
+void Session::restart_with_new_seed() {
+  // Any other will do; the next one can be named and found again.
+  seed_ = seed() + 1;
+  if (runner_)
+    restart();
+  else
+    play();
+}
+
+void Session::give(const Input& input) {
+  if (!runner_) return;
+  try {
+    runner_->with([&](Play& play) { play.give(input); });
+  } catch (const std::exception& e) {
+    emit said(e.what());
+  }
+}
+
+bool Session::key(const std::string& name, bool down) {
+  bool listens = false;
+  if (down)
+    keys_.insert(name);
+  else
+    keys_.erase(name);
+  const auto any_held = [&](const std::vector<std::string>& keys) {
+    return std::any_of(keys.begin(), keys.end(), [&](const std::string& k) { return keys_.contains(k); });
+  };
+  for (const Action& action : scene().actions) {
+    const auto names = [&](const std::vector<std::string>& keys) {
+      return std::find(keys.begin(), keys.end(), name) != keys.end();
+    };
+    if (!names(action.keys) && !names(action.against)) continue;
+    listens = true;
+    const double value = (any_held(action.keys) ? 1.0 : 0.0) - (any_held(action.against) ? 1.0 : 0.0);
+    if (!runner_ || actions_[action.name] == value) continue;
+    actions_[action.name] = value;
+    Input input;
+    input.kind = Input::Kind::action;
+    input.name = action.name;
+    input.value = value;
+    give(input);
+  }
+  return listens && runner_;
+}
+
+void Session::release_keys() {
+  const std::set<std::string> held = keys_;
+  for (const std::string& each : held) key(each, false);
+}
+
+double Session::action_now(const std::string& action) const {
+  const auto found = actions_.find(action);
+  return found == actions_.end() ? 0 : found->second;
+}
+
+void Session::set_speed(double speed) {
+  speed_ = speed;
+  if (runner_) runner_->set_speed(speed);
+  emit play_state_changed();
+}
+
+void Session::keep(const std::vector<Change>& changes) {
+  if (!changes.empty()) {
+    const QString name = changes.size() == 1
+                             ? QString::fromStdString("keep " + changes[0].body + "'s " + changes[0].name)
+                             : QString("keep %1 values from play").arg(changes.size());
+    edit(name, [&](Scene& scene) {
+      for (const Change& change : changes) keep_change(scene, change);
+    });
+  }
+  drop_pending();
+}
+
+void Session::drop_pending() {
+  if (pending_.empty()) return;
+  pending_.clear();
+  emit pending_changed();
+}
+
+double Session::time() const {
+  return static_cast<double>(tick_) / scene().world.tick_rate;
+}
+
+void Session::with_take(const std::function<void(const Take&)>& use) {
+  if (runner_)
+    runner_->with([&](Play&) { use(*recording_); });
+  else if (!takes_.empty() && takes_.back().take)
+    use(*takes_.back().take);
+}
+
+void Session::compare_take(int number) {
+  compared_ = compared_ == number ? 0 : number;
+  emit takes_changed();
+}
+
+void Session::add_log(std::vector<LogLine> lines) {
+  if (lines.empty()) return;
+  const std::size_t added = lines.size();
+  for (LogLine& line : lines) {
+    if (line.level == LogLevel::error) ++script_faults_;
+    log_.push_back(std::move(line));
+  }
+  while (log_.size() > most_log_lines) log_.pop_front();
+  emit log_added(static_cast<int>(log_.size() - std::min(log_.size(), added)));
+}
+
+void Session::refresh() {
+  if (!runner_) {
+    rebuild_views();
+    emit refreshed();
+    return;
+  }
+  std::vector<LogLine> lines;
+  bool more_snags = false;
+  runner_->with([&](Play& play) {
+    const std::vector<Snag>& found = snag_watch_->found();
+    more_snags = snags_before_ + found.size() > snags_.size();
+    snags_.insert(snags_.end(), found.begin() + static_cast<std::ptrdiff_t>(snags_.size() - snags_before_),
+                  found.end());
+    tick_ = play.tick();
+    const RunningScene& running = play.running();
+    views_.resize(running.scene.bodies.size());
+    std::size_t count = 0;
+    for (const Body& body : running.scene.bodies) {
+      const auto handle = running.find(body.name);
+      if (!handle) continue;
+      BodyView& view = views_[count++];
+      view = BodyView::of(body, running.world.motion(*handle).pose, running.scene.models);
+      view.asleep = running.world.asleep(*handle);
+    }
+    views_.resize(count);
+    drawn_ = play.drawn();
+    passing_.insert(passing_.end(), fresh_passing_->begin(), fresh_passing_->end());
+    fresh_passing_->clear();
+    joint_views_ = joint_views(
+        running.scene,
+        [&](const std::string& name) -> std::optional<Pose> {
+          const auto body = running.find(name);
+          return body ? std::optional(running.world.motion(*body).pose) : std::nullopt;
+        },
+        [&](const std::string& name) { return running.find_joint(name).has_value(); });
+    for (const auto& [body, left] : play.fading()) {
+      const std::string& name = running.name_of(body);
+      for (auto view = views_.rbegin(); view != views_.rend(); ++view)
+        if (view->name == name) view->left = left;
+    }
+    zones_ = running.scene.zones;
+    const auto handle = running.find(chosen_);
+    chosen_bonds_ = handle ? running.world.bonds(*handle) : std::vector<BondReading>{};
+    chosen_floating_ = handle ? floating_reading(running.world, *handle) : std::nullopt;
+    chosen_motion_ = handle ? std::optional(running.world.motion(*handle)) : std::nullopt;
+    lines = play.take_log();
+  });
+  waters_ = water_views(scene(), zones_, seed(), time());
+  for (Passing& each : passing_) each.age = static_cast<double>(tick_ - each.tick) / scene().world.tick_rate;
+  std::erase_if(passing_, [](const Passing& each) { return each.age > 1; });
+  add_log(std::move(lines));
+  if (more_snags) emit snags_changed();
+  emit refreshed();
+}
+
+}  // namespace bronvel
