@@ -2,12 +2,16 @@
 #include <QDir>
 #include <QImage>
 #include <QScreen>
+#include <QScrollArea>
+#include <QScrollBar>
+#include <QSlider>
 #include <QTemporaryDir>
 #include <cstdio>
 #include <filesystem>
 
 #include "../tests/app/window_driver.h"
 #include "app/examples_sheet.h"
+#include "app/import_sheet.h"
 #include "app/start.h"
 #include "app/theme.h"
 
@@ -63,19 +67,12 @@ int main(int argc, char** argv) {
   bench.desk()->editor()->setText(script.replace("vec(dials.push, 0, 0)", "dials.push"));
   bench.save();
   session.step();
-  bench.deck()->show_page(3);
+  bench.deck()->show_page("Log");
   bench.desk()->go_to("nudge.lua", 21);
   good = take(bench, folder, "log-fault") && good;
   session.stop();
   session.drop_pending();
-  bench.deck()->show_page(0);
-  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/cask-pyramid")) return 1;
-  session.play();
-  play_ticks(bench, hand, 225);
-  session.pause();
-  good = take(bench, folder, "casks") && good;
-  session.stop();
-  session.drop_pending();
+  bench.deck()->show_page("Takes");
   if (!bench.open(QString(BRONVEL_EXAMPLES) + "/skerrow-crane")) return 1;
   session.choose("cask");
   session.play();
@@ -104,7 +101,7 @@ int main(int argc, char** argv) {
   session.play();
   play_ticks(bench, hand, 130);
   session.pause();
-  bench.deck()->show_page(2);
+  bench.deck()->show_page("Inputs");
   good = take(bench, folder, "zones-and-inputs") && good;
   session.stop();
   session.edit("mistakes", [](Scene& changed) {
@@ -117,14 +114,60 @@ int main(int argc, char** argv) {
   session.choose("float_wind");
   session.type_script("slow_zone.lua", "function on.tick()\n  body:force(vec(1, 0, 0))\nend\n");
   session.check_snags();
-  bench.deck()->show_page(1);
+  bench.deck()->show_page("Snags");
   bench.desk()->go_to("wind_zone.lua", 4);
   good = take(bench, folder, "snags") && good;
+
+  // Building: handles on a body of a stamp, the table and the card of several, surfaces, a joint's limits, a mesh.
+  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/three-bells")) return 1;
+  session.choose("stone_2");
+  bench.deck()->show_page("Takes");
+  good = take(bench, folder, "build") && good;
+  session.choose_bodies({"stone", "stone_2", "stone_3", "bell_2"});
+  bench.deck()->show_page("Bodies");
+  good = take(bench, folder, "bodies") && good;
+  session.choose("bell_2");
+  bench.deck()->show_page("Surfaces");
+  QTest::qWait(900);
+  good = take(bench, folder, "surfaces") && good;
+  bench.import_sheet()->open_file(QString(BRONVEL_EXAMPLES) + "/three-bells/meshes/bell.obj");
+  if (!wait_until([&] { return !bench.import_sheet()->working(); })) return 1;
+  good = take(bench, folder, "mesh-fits") && good;
+  QTest::mouseClick(bench.findChild<QWidget*>("import_close"), Qt::LeftButton);
+  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/skerrow-crane")) return 1;
+  session.choose_thing(ThingKind::joint, "pintle");
+  bench.deck()->show_page("Scene");
+  good = take(bench, folder, "joint-and-scene") && good;
+
+  // Water with a floater's centres; pieces pulled apart; a pane that a stone went through.
+  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/loaded-barge")) return 1;
+  session.choose("barge");
+  bench.deck()->show_page("Takes");
+  session.play();
+  play_ticks(bench, hand, 900);
+  session.pause();
+  good = take(bench, folder, "water") && good;
+  session.stop();
+  session.drop_pending();
+  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/chandlers-window")) return 1;
+  session.choose("pane");
+  bench.findChild<QSlider*>("card_pull_apart")->setValue(45);
+  QTest::qWait(150);  // the card is laid out
+  for (QScrollArea* area : bench.findChildren<QScrollArea*>())
+    area->verticalScrollBar()->setValue(area->verticalScrollBar()->maximum());
+  good = take(bench, folder, "pieces") && good;
+  session.pull_apart(0);
+  session.play();
+  play_ticks(bench, hand, 52);
+  session.pause();
+  good = take(bench, folder, "breaking") && good;
+  session.stop();
+  session.drop_pending();
 
   // Completion while typing, in a copy.
   if (!bench.open(QString::fromStdString(scene))) return 1;
   session.choose("fender");
-  bench.deck()->show_page(0);
+  bench.deck()->show_page("Takes");
   bench.desk()->go_to("nudge.lua", 18);
   bench.desk()->editor()->setFocus();
   QTest::keyClick(bench.desk()->editor(), Qt::Key_End);
