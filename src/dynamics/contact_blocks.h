@@ -19,10 +19,31 @@ using Lanes8 = std::array<T, lanes>;
 template <class T>
 using Vectors8 = std::array<Lanes8<T>, 3>;
 
+/// Arms as they were at the tick's start, m. In double the passes bear, in each sub-step, on one place between the points
+/// of A and of B, which drift apart as the bodies move: on two places, they would make angular momentum. In float they
+/// bear where they did at the tick's start, and the memory is saved.
+template <class T>
+struct StartArms {};
+template <>
+struct alignas(64) StartArms<double> {
+  Vectors8<double> arm_a, arm_b;
+};
+
+/// The same for a contact's friction, from B's centre of mass to A's at the tick's start, m, and how far from A's point
+/// to B's the passes bear: 0 is on A's, 1 on B's.
+template <class T>
+struct StartCentres {};
+template <>
+struct alignas(64) StartCentres<double> : StartArms<double> {
+  Vectors8<double> between;
+  Lanes8<double> towards_b;
+};
+
 /// One point of eight contacts.
 template <class T>
 struct alignas(64) BlockPoint {
-  Vectors8<T> arm_a, arm_b;    ///< from the centres of mass at the tick's start, m
+  Vectors8<T> arm_a, arm_b;  ///< from the centres of mass to where the passes bear, m
+  [[no_unique_address]] StartArms<T> start;
   Vectors8<T> spin_a, spin_b;  ///< what an impulse of 1 along the normal turns
   Lanes8<T> mass;              ///< that such an impulse moves, kg
   Lanes8<T> gap, gap_now;      ///< at the tick's start; with the positions of the passes that go on, m
@@ -49,6 +70,7 @@ struct alignas(64) ContactBlock {
   Vectors8<T> normal, tangent;
   Vectors8<T> inverse_mass_a, inverse_mass_b;
   Vectors8<T> arm_a, arm_b;  ///< of friction
+  [[no_unique_address]] StartCentres<T> start;
   std::array<Vectors8<T>, 2> slide_spin_a, slide_spin_b;
   std::array<Lanes8<T>, 2> slide_mass, slide, slide_total;
   Vectors8<T> twist_spin_a, twist_spin_b;
@@ -67,7 +89,8 @@ struct alignas(32) BodyMotionLane {
   T unused{};
 };
 
-/// What stays the same through a tick, and where the body has gone since the tick's start.
+/// How a body answers to impulses, and where it has gone since the tick's start. The inertia is that of the tick's
+/// start; in double it is brought up to date with the rest.
 template <class T>
 struct alignas(64) BodyFrameLane {
   std::array<T, 3> inverse_mass{};
@@ -116,7 +139,7 @@ void closing_blocks(const ContactBlock<T>* first, std::size_t count, const BodyM
                     std::uint8_t* closing);
 /// Gaps from where the bodies are, and the impulses of the last sub-step.
 template <class T>
-void warm_start_blocks(ContactBlock<T>* first, std::size_t count, const BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
+void warm_start_blocks(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
                        const BodyFrameLane<T>* frames);
 template <class T>
 void solve_blocks(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,

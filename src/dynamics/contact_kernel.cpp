@@ -197,55 +197,69 @@ HWY_INLINE Eight<T> inverse_or_zero(const Eight<T>& x) {
   return where_greater(x, zero, one / where_greater(x, zero, x, one), zero);
 }
 
+// How two sides answer to impulses.
+template <class T>
+struct Answer {
+  Inertia<T> inertia_a, inertia_b;
+  Three<T> both;  // inverse masses, added
+
+  // What an impulse of 1 along the way at the arms' ends turns, and the mass that it moves.
+  HWY_INLINE void to_push(const Three<T>& arm_a, const Three<T>& arm_b, const Three<T>& along, Vectors8<T>& spin_a,
+                          Vectors8<T>& spin_b, Lanes8<T>& mass) const {
+    const Three<T> turn_a = cross(arm_a, along), turn_b = cross(arm_b, along);
+    const Three<T> s_a = inertia_a.times(turn_a), s_b = inertia_b.times(turn_b);
+    store(s_a, spin_a);
+    store(s_b, spin_b);
+    store(inverse_or_zero(dot(by_parts(along, along), both) + dot(turn_a, s_a) + dot(turn_b, s_b)), mass);
+  }
+  HWY_INLINE void to_twist(const Three<T>& axis, Vectors8<T>& spin_a, Vectors8<T>& spin_b, Lanes8<T>& mass) const {
+    const Three<T> s_a = inertia_a.times(axis), s_b = inertia_b.times(axis);
+    store(s_a, spin_a);
+    store(s_b, spin_b);
+    store(inverse_or_zero(dot(axis, s_a) + dot(axis, s_b)), mass);
+  }
+  // A point that the pair does not have moves nothing.
+  HWY_INLINE void to_point(BlockPoint<T>& p, const Three<T>& normal) const {
+    to_push(load(p.arm_a), load(p.arm_b), normal, p.spin_a, p.spin_b, p.mass);
+    store(where_greater(load(p.gap), all<T>(static_cast<T>(1e29)), all<T>(0), load(p.mass)), p.mass);
+  }
+};
+
+// Masses and levers of a block.
+template <class T>
+HWY_INLINE void weigh(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFrameLane<T>* frames) {
+  const Answer<T> answer{fetch_inertia(frames, block.a), fetch_inertia(frames, block.b),
+                         load(block.inverse_mass_a) + load(block.inverse_mass_b)};
+  const Three<T> normal = load(block.normal), tangent = load(block.tangent), other = cross(normal, tangent);
+  for (std::int32_t i = 0; i < block.count; ++i) answer.to_point(block.points[static_cast<std::size_t>(i)], normal);
+  const Three<T> arm_a = load(block.arm_a), arm_b = load(block.arm_b);
+  answer.to_push(arm_a, arm_b, tangent, block.slide_spin_a[0], block.slide_spin_b[0], block.slide_mass[0]);
+  answer.to_push(arm_a, arm_b, other, block.slide_spin_a[1], block.slide_spin_b[1], block.slide_mass[1]);
+  answer.to_twist(normal, block.twist_spin_a, block.twist_spin_b, block.twist_mass);
+  if (block.roll < 0) return;
+  BlockRoll<T>& roll = rolls[block.roll];
+  answer.to_twist(tangent, roll.spin_a[0], roll.spin_b[0], roll.mass[0]);
+  answer.to_twist(other, roll.spin_a[1], roll.spin_b[1], roll.mass[1]);
+}
+
 template <class T>
 void prepare(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, const BodyMotionLane<T>* motions,
              const BodyFrameLane<T>* frames) {
   for (ContactBlock<T>* block = first; block != first + count; ++block) {
-    const Inertia<T> inertia_a = fetch_inertia(frames, block->a), inertia_b = fetch_inertia(frames, block->b);
-    const Three<T> inverse_a = pick_three<T, 32>(frames->inverse_mass.data(), block->a, 0);
-    const Three<T> inverse_b = pick_three<T, 32>(frames->inverse_mass.data(), block->b, 0);
-    store(inverse_a, block->inverse_mass_a);
-    store(inverse_b, block->inverse_mass_b);
-    const Three<T> both = inverse_a + inverse_b;
-    const Three<T> normal = load(block->normal), tangent = load(block->tangent);
-    const Three<T> rest{all<T>(0), all<T>(0), all<T>(0)};
-    const Side<T> a = motions ? fetch(motions, block->a) : Side<T>{rest, rest};
-    const Side<T> b = motions ? fetch(motions, block->b) : Side<T>{rest, rest};
+    store(pick_three<T, 32>(frames->inverse_mass.data(), block->a, 0), block->inverse_mass_a);
+    store(pick_three<T, 32>(frames->inverse_mass.data(), block->b, 0), block->inverse_mass_b);
+    weigh(*block, rolls, frames);
+    if (!motions) continue;
+    const Three<T> normal = load(block->normal);
+    const Side<T> a = fetch(motions, block->a), b = fetch(motions, block->b);
     Eight<T> closing = all<T>(0);
-    const auto lever = [&](const Three<T>& arm_a, const Three<T>& arm_b, const Three<T>& along, Vectors8<T>& spin_a,
-                           Vectors8<T>& spin_b, Lanes8<T>& mass) {
-      const Three<T> turn_a = cross(arm_a, along), turn_b = cross(arm_b, along);
-      const Three<T> s_a = inertia_a.times(turn_a), s_b = inertia_b.times(turn_b);
-      store(s_a, spin_a);
-      store(s_b, spin_b);
-      store(inverse_or_zero(dot(by_parts(along, along), both) + dot(turn_a, s_a) + dot(turn_b, s_b)), mass);
-      return dot(along, a.velocity - b.velocity) + dot(turn_a, a.spin) - dot(turn_b, b.spin);
-    };
     for (std::int32_t i = 0; i < block->count; ++i) {
-      BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
-      const Eight<T> here = lever(load(p.arm_a), load(p.arm_b), normal, p.spin_a, p.spin_b, p.mass);
-      // A point that the pair does not have moves nothing.
-      const Eight<T> there = load(p.gap);
-      const Eight<T> none = all<T>(static_cast<T>(1e29));
-      store(where_greater(there, none, all<T>(0), load(p.mass)), p.mass);
-      closing = where_greater(there, none, closing, greater(closing, here));
+      const BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
+      const Three<T> turn_a = cross(load(p.arm_a), normal), turn_b = cross(load(p.arm_b), normal);
+      const Eight<T> here = dot(normal, a.velocity - b.velocity) + dot(turn_a, a.spin) - dot(turn_b, b.spin);
+      closing = where_greater(load(p.gap), all<T>(static_cast<T>(1e29)), closing, greater(closing, here));
     }
-    if (motions) store(closing, block->closing_speed);
-    const Three<T> other = cross(normal, tangent);
-    const Three<T> arm_a = load(block->arm_a), arm_b = load(block->arm_b);
-    lever(arm_a, arm_b, tangent, block->slide_spin_a[0], block->slide_spin_b[0], block->slide_mass[0]);
-    lever(arm_a, arm_b, other, block->slide_spin_a[1], block->slide_spin_b[1], block->slide_mass[1]);
-    const auto turning = [&](const Three<T>& axis, Vectors8<T>& spin_a, Vectors8<T>& spin_b, Lanes8<T>& mass) {
-      const Three<T> s_a = inertia_a.times(axis), s_b = inertia_b.times(axis);
-      store(s_a, spin_a);
-      store(s_b, spin_b);
-      store(inverse_or_zero(dot(axis, s_a) + dot(axis, s_b)), mass);
-    };
-    turning(normal, block->twist_spin_a, block->twist_spin_b, block->twist_mass);
-    if (block->roll < 0) continue;
-    BlockRoll<T>& roll = rolls[block->roll];
-    turning(tangent, roll.spin_a[0], roll.spin_b[0], roll.mass[0]);
-    turning(other, roll.spin_a[1], roll.spin_b[1], roll.mass[1]);
+    store(closing, block->closing_speed);
   }
 }
 
@@ -259,16 +273,41 @@ HWY_INLINE Three<T> turned_back(const BodyFrameLane<T>* frames, const Lanes8<typ
   return n.x * x + n.y * y + n.z * z;
 }
 
-// The gaps of the block's points where the bodies are now.
+// Arms of a block or a point that reach to one place on the way from A's point to B's where the bodies are now.
+template <class Bearing>
+HWY_INLINE void meet(Bearing& bearing, const Three<double>& centres, const Eight<double>& share) {
+  const Three<double> a = load(bearing.start.arm_a), b = load(bearing.start.arm_b);
+  const Three<double> way = centres + b - a, from_a = share * way;
+  store(a + from_a, bearing.arm_a);
+  store(b + from_a - way, bearing.arm_b);
+}
+
+// The gaps of the block's points where the bodies are now; in double also where the passes bear, and levers anew.
 template <class T>
-HWY_INLINE void place(ContactBlock<T>& block, const BodyFrameLane<T>* frames) {
+HWY_INLINE void place(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFrameLane<T>* frames) {
   const Three<T> n = load(block.normal);
   const T* base = frames->drift.data();
-  const Eight<T> apart = dot(n, pick_three<T, 32>(base, block.b, 0) - pick_three<T, 32>(base, block.a, 0));
+  const Three<T> drift = pick_three<T, 32>(base, block.b, 0) - pick_three<T, 32>(base, block.a, 0);
+  const Eight<T> apart = dot(n, drift);
   const Three<T> back_a = turned_back(frames, block.a, n), back_b = turned_back(frames, block.b, n);
-  for (std::int32_t i = 0; i < block.count; ++i) {
-    BlockPoint<T>& p = block.points[static_cast<std::size_t>(i)];
-    store(load(p.gap) + apart + dot(back_b, load(p.arm_b)) - dot(back_a, load(p.arm_a)), p.gap_now);
+  const auto gap = [&](const Lanes8<T>& before, const auto& arms) -> Eight<T> {
+    return load(before) + apart + dot(back_b, load(arms.arm_b)) - dot(back_a, load(arms.arm_a));
+  };
+  if constexpr (std::is_same_v<T, double>) {
+    const Three<T> centres = drift - load(block.start.between);
+    const Eight<T> share = load(block.start.towards_b);
+    for (std::int32_t i = 0; i < block.count; ++i) {
+      BlockPoint<T>& p = block.points[static_cast<std::size_t>(i)];
+      store(gap(p.gap, p.start), p.gap_now);
+      meet(p, centres, share);
+    }
+    meet(block, centres, share);
+    weigh(block, rolls, frames);
+  } else {
+    for (std::int32_t i = 0; i < block.count; ++i) {
+      BlockPoint<T>& p = block.points[static_cast<std::size_t>(i)];
+      store(gap(p.gap, p), p.gap_now);
+    }
   }
 }
 
@@ -329,10 +368,10 @@ void closing(const ContactBlock<T>* first, std::size_t count, const BodyMotionLa
 }
 
 template <class T>
-void warm_start(ContactBlock<T>* first, std::size_t count, const BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
+void warm_start(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
                 const BodyFrameLane<T>* frames) {
   for (ContactBlock<T>* block = first; block != first + count; ++block) {
-    place(*block, frames);
+    place(*block, rolls, frames);
     Contact<T> contact = open(*block, motions);
     const Eight<T> active = load(block->active);
     const Three<T> normal = load(block->normal), tangent = load(block->tangent);
@@ -370,7 +409,7 @@ void solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyM
   const Eight<T> per_step = all<T>(1 / numbers.step), rate = all<T>(numbers.recovery_rate);
   const Eight<T> slowest = all<T>(-numbers.recovery_speed), leak = all<T>(numbers.leak);
   for (ContactBlock<T>* block = first; block != first + count; ++block) {
-    if (numbers.place) place(*block, frames);
+    if (numbers.place) place(*block, rolls, frames);
     Contact<T> contact = open(*block, motions);
     const Eight<T> active = load(block->active);
     const Three<T> normal = load(block->normal), tangent = load(block->tangent);
@@ -458,11 +497,11 @@ void closing_double(const ContactBlock<double>* f, std::size_t n, const BodyMoti
                     std::uint8_t* found) {
   closing(f, n, m, least, found);
 }
-void warm_start_float(ContactBlock<float>* f, std::size_t n, const BlockRoll<float>* r, BodyMotionLane<float>* m,
+void warm_start_float(ContactBlock<float>* f, std::size_t n, BlockRoll<float>* r, BodyMotionLane<float>* m,
                       const BodyFrameLane<float>* b) {
   warm_start(f, n, r, m, b);
 }
-void warm_start_double(ContactBlock<double>* f, std::size_t n, const BlockRoll<double>* r, BodyMotionLane<double>* m,
+void warm_start_double(ContactBlock<double>* f, std::size_t n, BlockRoll<double>* r, BodyMotionLane<double>* m,
                        const BodyFrameLane<double>* b) {
   warm_start(f, n, r, m, b);
 }
@@ -514,12 +553,12 @@ void closing_blocks(const ContactBlock<double>* f, std::size_t n, const BodyMoti
   HWY_DYNAMIC_DISPATCH(closing_double)(f, n, m, least, found);
 }
 template <>
-void warm_start_blocks(ContactBlock<float>* f, std::size_t n, const BlockRoll<float>* r, BodyMotionLane<float>* m,
+void warm_start_blocks(ContactBlock<float>* f, std::size_t n, BlockRoll<float>* r, BodyMotionLane<float>* m,
                        const BodyFrameLane<float>* b) {
   HWY_DYNAMIC_DISPATCH(warm_start_float)(f, n, r, m, b);
 }
 template <>
-void warm_start_blocks(ContactBlock<double>* f, std::size_t n, const BlockRoll<double>* r, BodyMotionLane<double>* m,
+void warm_start_blocks(ContactBlock<double>* f, std::size_t n, BlockRoll<double>* r, BodyMotionLane<double>* m,
                        const BodyFrameLane<double>* b) {
   HWY_DYNAMIC_DISPATCH(warm_start_double)(f, n, r, m, b);
 }

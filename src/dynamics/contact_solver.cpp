@@ -66,6 +66,25 @@ void set(Vectors8<T>& to, std::size_t lane, const Vec3& v) {
   for (std::size_t k = 0; k < 3; ++k) to[k][lane] = static_cast<T>(v[static_cast<Eigen::Index>(k)]);
 }
 
+// Arms of a block or of one of its points.
+template <class Bearing>
+void set_arms(Bearing& bearing, std::size_t lane, const Vec3& a, const Vec3& b) {
+  set(bearing.arm_a, lane, a);
+  set(bearing.arm_b, lane, b);
+  if constexpr (requires { bearing.start.arm_a; }) {
+    set(bearing.start.arm_a, lane, a);
+    set(bearing.start.arm_b, lane, b);
+  }
+}
+
+// What bears moves with the smaller of two bodies, and with a ball on anything else; what does not move bears anywhere.
+double share_towards_b(const BodyRecord& a, const BodyRecord& b) {
+  if (!a.dynamic() || !b.dynamic()) return b.dynamic() ? 1 : 0;
+  if (a.round != b.round) return b.round ? 1 : 0;
+  const double size_a = std::pow(a.radius, 4), size_b = std::pow(b.radius, 4);
+  return size_a / (size_a + size_b);
+}
+
 // Puts the pair into its lane, over whatever was there.
 template <class T>
 void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
@@ -83,8 +102,11 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
   set(block.tangent, lane, pair.tangents()[0]);
   const FrictionRow& f = pair.friction;
   const FrictionPlace place(pair);
-  set(block.arm_a, lane, place.arm_a);
-  set(block.arm_b, lane, place.arm_b);
+  set_arms(block, lane, place.arm_a, place.arm_b);
+  if constexpr (std::is_same_v<T, double>) {
+    set(block.start.between, lane, pair.between);
+    block.start.towards_b[lane] = share_towards_b(state.records[pair.a], state.records[pair.b]);
+  }
   for (std::size_t t = 0; t < 2; ++t) {
     block.slide[t][lane] = static_cast<T>(f.slide[t]);
     block.slide_total[t][lane] = 0;
@@ -101,8 +123,7 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
     p.impulse[lane] = static_cast<T>(there ? row.impulse : 0);
     p.total[lane] = 0;
     if (!there) continue;
-    set(p.arm_a, lane, row.arm_a);
-    set(p.arm_b, lane, pair.arm_b(row));
+    set_arms(p, lane, row.arm_a, pair.arm_b(row));
   }
   if (block.roll < 0) return;
   BlockRoll<T>& roll = all.rolls[static_cast<std::size_t>(block.roll)];
@@ -133,15 +154,20 @@ void unpack(const ContactBlocks<T>& all, Pair& pair) {
 }
 
 template <class T>
+void load_inertia(const Motion& m, BodyFrameLane<T>& frame) {
+  const Mat3& j = m.inverse_inertia;
+  const std::array<double, 6> parts{j(0, 0), j(1, 1), j(2, 2), j(0, 1), j(0, 2), j(1, 2)};
+  for (std::size_t k = 0; k < 6; ++k) frame.inverse_inertia[k] = static_cast<T>(parts[k]);
+}
+
+template <class T>
 void load_frame(const WorldState& state, std::uint32_t i, BodyFrameLane<T>& frame) {
   const Motion& m = state.motions[i];
   frame = {};
   if (!state.records[i].alive || !state.records[i].dynamic()) return;
   for (std::size_t k = 0; k < 3; ++k)
     frame.inverse_mass[k] = static_cast<T>(m.inverse_mass[static_cast<Eigen::Index>(k)]);
-  const Mat3& j = m.inverse_inertia;
-  const std::array<double, 6> parts{j(0, 0), j(1, 1), j(2, 2), j(0, 1), j(0, 2), j(1, 2)};
-  for (std::size_t k = 0; k < 6; ++k) frame.inverse_inertia[k] = static_cast<T>(parts[k]);
+  load_inertia(m, frame);
 }
 
 // Where the body has gone since the tick's start.
@@ -155,6 +181,8 @@ void load_shift(const WorldState& state, std::uint32_t i, BodyFrameLane<T>& fram
     frame.drift[k] = static_cast<T>(m.centre[row] - start.centre[row]);
     for (std::size_t c = 0; c < 3; ++c) frame.turn[3 * k + c] = static_cast<T>(turn(row, static_cast<Eigen::Index>(c)));
   }
+  if constexpr (std::is_same_v<T, double>)
+    if (state.records[i].dynamic()) load_inertia(m, frame);
 }
 
 template <class T>

@@ -304,13 +304,43 @@ void go_back(WorldState& state, JointSystem& sys) {
     std::tie(state.joints[sys.joints[i]].impulse, state.joints[sys.joints[i]].angular_impulse) = sys.borne_before[i];
 }
 
-// Holds, and tells whether what was found is to be trusted: all is met, and no body is turned so far by the impulses
-// that their directions lose their meaning. (There are other ways to meet all, with bodies whirling round.)
+double energy_of(const WorldState& state, const JointSystem& sys) {
+  double sum = 0;
+  for (const std::uint32_t body : sys.bodies) sum += kinetic_energy_of(state.records[body], state.motions[body]);
+  return sum;
+}
+
+bool is_demand(const JointRow& row) { return row.rule == RowRule::equal || row.rule == RowRule::at_least; }
+
+// Whether everything is in its place, and nothing has to be drawn together.
+bool all_in_place(const JointSystem& sys) {
+  constexpr double in_place = 1e-5;  // m or rad
+  return std::all_of(sys.rows.begin(), sys.rows.end(), [](const JointRow& row) {
+    return !is_demand(row) || (row.error > -in_place && (row.rule == RowRule::at_least || row.error < in_place));
+  });
+}
+
+// Holds, and tells whether what was found is to be trusted: all is met, no body is turned so far by the impulses that
+// their directions lose their meaning (there are other ways to meet all, with bodies whirling round), and what only
+// holds does next to no work. It does where directions turn far within the sub-step, as a rope's past a dead centre.
 bool hold_well(WorldState& state, JointSystem& sys, double h) {
-  constexpr double most_turn = 0.5;  // rad
+  constexpr double most_turn = 0.5;   // rad
+  constexpr double most_work = 0.04;  // of the bodies' energy: a swing by 0.4 rad does as much
   sys.spin_before.clear();
   for (const std::uint32_t body : sys.bodies) sys.spin_before.push_back(state.motions[body].angular_velocity);
+  const auto strays = [&](std::size_t i) { return rate_of(state, sys, i) + sys.rows[i].drift; };
+  sys.row_before.clear();
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) sys.row_before.emplace_back(strays(i), sys.impulse[i]);
+  const double energy = energy_of(state, sys);
   if (!(solve(state, sys, h, true) <= good_enough)) return false;
+  if (all_in_place(sys)) {
+    double work = 0;
+    for (std::size_t i = 0; i < sys.rows.size(); ++i) {
+      const auto& [strayed, impulse] = sys.row_before[i];
+      if (is_demand(sys.rows[i])) work += (sys.impulse[i] - impulse) * 0.5 * (strayed + strays(i));
+    }
+    if (!(work <= most_work * std::max(energy, energy_of(state, sys)))) return false;
+  }
   for (std::size_t i = 0; i < sys.bodies.size(); ++i)
     if (!((state.motions[sys.bodies[i]].angular_velocity - sys.spin_before[i]).norm() * h <= most_turn)) return false;
   return true;

@@ -35,6 +35,7 @@ struct JointSystem {
   std::vector<double> given;                        // what each row gave in them
   std::vector<Motion> before;                       // motions of `bodies`, to go back to, and
   std::vector<Vec3> spin_before;                    // of `bodies`
+  std::vector<std::pair<double, double>> row_before;  // of each row: how fast it strays, and its impulse
   std::vector<double> impulse_before;               // of each row
   std::vector<std::pair<Vec3, Vec3>> borne_before;  // what each joint had borne: impulse, angular impulse
 

@@ -1,6 +1,7 @@
 // GJK and the expanding polytope.
 #include "geometry/distance.h"
 
+#include <algorithm>
 #include <array>
 #include <vector>
 
@@ -73,7 +74,18 @@ Simplex nearest_on_triangle(const Simplex& s, int i, int j, int k) {
   return kept(s, {{i, va / sum}, {j, vb / sum}, {k, vc / sum}});
 }
 
-// Empty result (count 4 kept) when the origin is inside the tetrahedron.
+// Lower than this against its size, a tetrahedron is flat: rounding alone says on which side of a face its last corner is.
+constexpr double flat = 1e-9;
+
+// The origin's place against a face (a, b, c) of a tetrahedron whose last corner is d: beyond it, or on d's side.
+bool beyond(const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d) {
+  const Vec3 n = (b - a).cross(c - a);
+  const double last = n.dot(d - a);
+  if (std::abs(last) <= flat * n.norm() * (d - a).norm()) return true;
+  return -n.dot(a) * last <= 0;
+}
+
+// The count stays 4 when the origin is inside the tetrahedron.
 Simplex nearest_on_tetrahedron(const Simplex& s) {
   constexpr int faces[4][4] = {{0, 1, 2, 3}, {0, 1, 3, 2}, {0, 2, 3, 1}, {1, 2, 3, 0}};
   Simplex best = s;
@@ -82,9 +94,7 @@ Simplex nearest_on_tetrahedron(const Simplex& s) {
   for (const auto& f : faces) {
     const Vec3 &a = s.corners[static_cast<std::size_t>(f[0])].w, &b = s.corners[static_cast<std::size_t>(f[1])].w,
                &c = s.corners[static_cast<std::size_t>(f[2])].w, &d = s.corners[static_cast<std::size_t>(f[3])].w;
-    const Vec3 n = (b - a).cross(c - a);
-    const double side_origin = -n.dot(a), side_last = n.dot(d - a);
-    if (side_origin * side_last > 0) continue;  // The origin is on the inner side of this face.
+    if (!beyond(a, b, c, d)) continue;
     outside_any = true;
     const Simplex candidate = nearest_on_triangle(s, f[0], f[1], f[2]);
     const double distance = candidate.nearest().squaredNorm();
@@ -195,6 +205,24 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
     return out;
   }
 
+  using Edge = std::pair<std::size_t, std::size_t>;
+  const auto twin_of = [&](const Face& face, std::size_t e) {
+    return std::find(rim.begin(), rim.end(), Edge{face.corners[(e + 1) % 3], face.corners[e]});
+  };
+  const auto on_rim = [&](const Face& face) {
+    return twin_of(face, 0) != rim.end() || twin_of(face, 1) != rim.end() || twin_of(face, 2) != rim.end();
+  };
+  // Edges of a face that goes: what it shares with the hole is no longer its rim.
+  const auto add_edges = [&](const Face& face) {
+    for (std::size_t e = 0; e < 3; ++e) {
+      const auto twin = twin_of(face, e);
+      if (twin != rim.end())
+        rim.erase(twin);
+      else
+        rim.emplace_back(face.corners[e], face.corners[(e + 1) % 3]);
+    }
+  };
+
   // Round shapes need ever smaller faces, until rounding turns some inside out: what was found before that stands.
   // Going out by as far as the difference reaches along any normal parts the two, so the least reach is the answer.
   Face best = faces.front();
@@ -216,18 +244,20 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
     surely = std::max(surely, near.distance);
     corners.push_back(fresh);
     const std::size_t added = corners.size() - 1;
-    // Take away every face that the new corner can see; the rim of the hole gets new faces.
+    // Take away the faces that the new corner can see or lies in, from the nearest one outwards, so that they make one
+    // hole: told apart by rounding, faces in one plane would make several, and turn the polytope inside out. The rim of
+    // the hole gets new faces.
+    const double in_plane = -1e-13 * std::max(1.0, fresh.w.norm());
     rim.clear();
-    for (Face& face : faces) {
-      if (!face.alive || face.normal.dot(fresh.w - corners[face.corners[0]].w) <= 1e-14) continue;
-      face.alive = false;
-      for (std::size_t e = 0; e < 3; ++e) {
-        const std::pair<std::size_t, std::size_t> edge{face.corners[e], face.corners[(e + 1) % 3]};
-        const auto twin = std::find(rim.begin(), rim.end(), std::pair{edge.second, edge.first});
-        if (twin != rim.end())
-          rim.erase(twin);
-        else
-          rim.push_back(edge);
+    faces[nearest].alive = false;
+    add_edges(faces[nearest]);
+    for (bool grown = true; grown;) {
+      grown = false;
+      for (Face& face : faces) {
+        if (!face.alive || face.normal.dot(fresh.w - corners[face.corners[0]].w) <= in_plane || !on_rim(face)) continue;
+        face.alive = false;
+        add_edges(face);
+        grown = true;
       }
     }
     if (rim.empty()) break;
@@ -264,12 +294,15 @@ Separation separation_of(const Convex& a, const Convex& b) {
   simplex.weights[0] = 1;
   simplex.count = 1;
   nearest = simplex.corners[0].w;
+  double surely = 0;  // so far apart they are, by a plane between them
   for (int round = 0; round < 64; ++round) {
     const double distance = nearest.norm();
     if (distance < 1e-10) return overlap_of(a, b, simplex);
     const Corner fresh = corner_along(a, b, -nearest);
     // No corner is nearer by more than rounding: this is the distance.
-    if (distance * distance - nearest.dot(fresh.w) <= 1e-12 * distance * distance + 1e-15 * distance) break;
+    const double size = fresh.w.norm();
+    if (distance * distance - nearest.dot(fresh.w) <= 1e-12 * distance * distance + 1e-15 * distance * size) break;
+    surely = std::max(surely, nearest.dot(fresh.w) / distance);
     bool known = false;
     for (std::size_t i = 0; i < static_cast<std::size_t>(simplex.count); ++i)
       known = known || (simplex.corners[i].w - fresh.w).squaredNorm() < 1e-24;
@@ -283,7 +316,11 @@ Separation separation_of(const Convex& a, const Convex& b) {
     } else {
       const Simplex whole = grown;
       grown = nearest_on_tetrahedron(whole);
-      if (grown.count == 4) return overlap_of(a, b, whole);
+      if (grown.count == 4) {
+        // Where a plane parts them, rounding has put the origin inside.
+        if (surely > 1e-12 * size) break;
+        return overlap_of(a, b, whole);
+      }
     }
     const Vec3 next = grown.nearest();
     if (next.squaredNorm() >= nearest.squaredNorm()) break;  // Rounding keeps it from coming nearer.

@@ -215,6 +215,60 @@ TEST_CASE("round shapes deep in one another have their depth, although the searc
   CHECK(deep > 5000);
 }
 
+TEST_CASE("what a plane parts is never found to overlap, in 30,000 pairs a hair apart") {
+  std::mt19937 generator(5);
+  std::uniform_real_distribution<double> any(-1, 1);
+  const auto share = [&] { return any(generator); };
+  const auto vector = [&](double size) -> Vec3 { return size * Vec3(share(), share(), share()); };
+  const auto turn = [&] { return Quat(share(), share(), share(), 0.6 + 0.5 * share()).normalized(); };
+  const auto shape = [&](int kind) -> Shape {
+    const double size = 0.6 + 0.4 * share(), height = 1.1 + 0.8 * share();
+    if (kind == 0) return Box{{size, height, 1 + 0.8 * share()}};
+    if (kind == 1) return Capsule{0.5 * size, height};
+    if (kind == 2) return Cylinder{size, height};
+    if (kind == 3) return Cone{size, height};
+    std::vector<Vec3> points{{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {-0.6, -0.6, -0.6}};
+    for (int i = 0; i < 8; ++i) points.push_back(vector(0.8));
+    return make_hull(points);
+  };
+  int wrong = 0, pairs = 0;
+  for (int i = 0; i < 1200; ++i) {
+    const Shape a = shape(i % 5), b = shape(i / 5 % 5);
+    for (int k = 0; k < 25; ++k, ++pairs) {
+      const Pose pose_a{vector(0.2), turn()}, pose_b{vector(1.2), turn()};
+      const Convex convex_a(a, pose_a), convex_b(b, pose_b);
+      const double round = convex_a.radius() + convex_b.radius();
+      const Separation before = separation_of(convex_a, convex_b);
+      Pose moved = pose_b;
+      moved.position += before.normal * (round - before.distance + 1e-4);
+      const Separation after = separation_of(convex_a, Convex(b, moved));
+      if (std::abs(after.distance - round - 1e-4) > 1e-5) ++wrong;
+    }
+  }
+  CHECK(pairs == 30000);
+  CHECK(wrong == 0);
+}
+
+TEST_CASE("a ball whose centre is on a cone's or cylinder's outline is as deep as its radius, 20,000 times") {
+  std::mt19937 generator(3);
+  std::uniform_real_distribution<double> any(-1, 1);
+  const auto share = [&] { return any(generator); };
+  const auto vector = [&](double size) -> Vec3 { return size * Vec3(share(), share(), share()); };
+  int wrong = 0;
+  for (int i = 0; i < 20000; ++i) {
+    const double radius = 0.6 + 0.4 * share(), height = 1.1 + 0.8 * share();
+    const Shape shape = i % 2 == 0 ? Shape(Cone{radius, height}) : Shape(Cylinder{radius, height});
+    const Pose pose{vector(3), Quat(share(), share(), share(), 0.6 + 0.5 * share()).normalized()};
+    const Vec3 origin = pose.position + Vec3(4 + share(), 4 + share(), 5 * share());
+    const Vec3 aim = pose.to_scene(mass_properties(shape, 1).centre);
+    const auto hit = cast_ray(shape, pose, origin, (aim - origin).normalized(), 100);
+    REQUIRE(hit);
+    const Manifold m = collide(Sphere{0.01}, {hit->point}, shape, pose, 0.1);
+    if (m.count == 0 || std::abs(m.points[0].separation + 0.01) > 1e-6) ++wrong;
+  }
+  CHECK(wrong == 0);
+}
+
 TEST_CASE("bounds hold the outline and touch it") {
   CHECK(rc::check("bounds", [] {
     const Shape shape = any_shape();
