@@ -81,7 +81,7 @@ BodyHandle add_floor(World& world) {
 
 }  // namespace
 
-TEST_CASE("cutting and shattering keep mass and momenta to rounding and make no energy") {
+TEST_CASE("cutting and shattering keep mass and momenta to rounding and make no energy", "[random]") {
   CHECK(rc::check("any shape, any motion, cut or shattered", [] {
     Random random(*rc::gen::arbitrary<std::uint64_t>());
     World world(weightless());

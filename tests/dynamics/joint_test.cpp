@@ -196,7 +196,7 @@ TEST_CASE("a crate on the floor at the end of a slack rope rests as if there wer
   CHECK(world.motion(a).pose.position.y() == Approx(1.5).margin(0.02));
 }
 
-TEST_CASE("ropes of any masses and lengths hold their ends together") {
+TEST_CASE("ropes of any masses and lengths hold their ends together", "[random]") {
   CHECK(rc::check("distance joints are never longer than they may be", [] {
     World world({});
     const double mass = *rc::gen::inRange(1, 100000) * 0.01, length = *rc::gen::inRange(10, 500) * 0.01;

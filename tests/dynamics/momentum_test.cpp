@@ -67,7 +67,7 @@ Pose seen_from(const BodyMotion& body, const Pose& in_scene) {
 
 }  // namespace
 
-TEST_CASE("bodies that are joined and left to themselves keep their momenta, and gain no energy") {
+TEST_CASE("bodies that are joined and left to themselves keep their momenta, and gain no energy", "[random]") {
   CHECK(rc::check("joined", [] {
     World world({.gravity = Vec3::Zero(), .tick_rate = *rc::gen::element(30.0, 60.0, 240.0), .air_density = 0});
     const int count = *rc::gen::inRange(2, 7);
@@ -115,7 +115,7 @@ TEST_CASE("bodies that are joined and left to themselves keep their momenta, and
   }));
 }
 
-TEST_CASE("bodies that hit each other and are left to themselves keep their momenta, and gain no energy") {
+TEST_CASE("bodies that hit each other and are left to themselves keep their momenta, and gain no energy", "[random]") {
   CHECK(rc::check("hits", [] {
     World world({.gravity = Vec3::Zero(), .tick_rate = *rc::gen::element(60.0, 240.0), .air_density = 0});
     const int count = *rc::gen::inRange(2, 7);

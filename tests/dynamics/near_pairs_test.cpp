@@ -60,7 +60,7 @@ Vec3 any_place(Random& random) {
 
 }  // namespace
 
-TEST_CASE("no overlap goes unseen while bodies come, go, are put elsewhere and change") {
+TEST_CASE("no overlap goes unseen while bodies come, go, are put elsewhere and change", "[random]") {
   std::size_t checked = 0;
   CHECK(rc::check("every deep overlap is a contact", [&] {
     Random random(*rc::gen::arbitrary<std::uint64_t>());

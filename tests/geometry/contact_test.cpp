@@ -53,7 +53,7 @@ TEST_CASE("features keep their names while a box slides a little") {
   for (std::size_t i = 0; i < 4; ++i) CHECK(before.points[i].feature == after.points[i].feature);
 }
 
-TEST_CASE("contact does not depend on where in the scene it is, nor on the order of the two") {
+TEST_CASE("contact does not depend on where in the scene it is, nor on the order of the two", "[random]") {
   CHECK(rc::check("boxes", [] {
     const auto number = [](double low, double high) {
       return low + (high - low) * (*rc::gen::inRange(0, 100000)) / 100000.0;

@@ -143,7 +143,7 @@ TEST_CASE("a lying cask and capsule touch along a line, a standing one on a face
   CHECK(tip.count == 1);
 }
 
-TEST_CASE("moving B out along the normal by the depth parts any two shapes, and less does not") {
+TEST_CASE("moving B out along the normal by the depth parts any two shapes, and less does not", "[random]") {
   CHECK(rc::check("depth", [] {
     const Shape a = any_shape(), b = any_shape();
     const Pose pa{any_vector(0.2), any_turn()};
@@ -167,7 +167,7 @@ TEST_CASE("moving B out along the normal by the depth parts any two shapes, and 
   }));
 }
 
-TEST_CASE("a ray hits any shape on its outline and nowhere inside") {
+TEST_CASE("a ray hits any shape on its outline and nowhere inside", "[random]") {
   CHECK(rc::check("rays", [] {
     const Shape shape = any_shape();
     const Pose pose{any_vector(3), any_turn()};
@@ -269,7 +269,7 @@ TEST_CASE("a ball whose centre is on a cone's or cylinder's outline is as deep a
   CHECK(wrong == 0);
 }
 
-TEST_CASE("bounds hold the outline and touch it") {
+TEST_CASE("bounds hold the outline and touch it", "[random]") {
   CHECK(rc::check("bounds", [] {
     const Shape shape = any_shape();
     const Pose pose{any_vector(3), any_turn()};
@@ -286,7 +286,7 @@ TEST_CASE("bounds hold the outline and touch it") {
   }));
 }
 
-TEST_CASE("what is told apart without being measured is apart; what is within reach is found") {
+TEST_CASE("what is told apart without being measured is apart; what is within reach is found", "[random]") {
   int near = 0, far = 0;
   CHECK(rc::check("any two convex shapes", [&] {
     const Shape a = any_shape(), b = any_shape();

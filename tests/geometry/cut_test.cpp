@@ -58,7 +58,7 @@ VolumeAndCentre counted(const Shape& shape, const Pose& pose, const Plane& plane
 
 }  // namespace
 
-TEST_CASE("a hull cut in two keeps its volume, its moment and its inertia") {
+TEST_CASE("a hull cut in two keeps its volume, its moment and its inertia", "[random]") {
   CHECK(rc::check("any hull, any plane through its inside", [] {
     Random random(*rc::gen::arbitrary<std::uint64_t>());
     const Hull hull = ball_hull(random, 4 + static_cast<int>(random.bits() % 30));
@@ -133,7 +133,7 @@ TEST_CASE("facets of a round shape have its volume") {
     CHECK(volume_of(facets_of(shape)).volume == Approx(shape_volume(shape)).epsilon(1e-12));
 }
 
-TEST_CASE("what of a shape lies below a plane is what cutting it leaves") {
+TEST_CASE("what of a shape lies below a plane is what cutting it leaves", "[random]") {
   CHECK(rc::check("boxes and hulls exactly", [] {
     Random random(*rc::gen::arbitrary<std::uint64_t>());
     const Pose pose = some_pose(random);

@@ -84,7 +84,7 @@ TEST_CASE("balls, capsules and cylinders askew come back within their outline's 
   }
 }
 
-TEST_CASE("the least ball holds all points and touches as many as it must") {
+TEST_CASE("the least ball holds all points and touches as many as it must", "[random]") {
   CHECK(rc::check("least ball", [] {
     const auto coordinates = *rc::gen::container<std::vector<int>>(30, rc::gen::inRange(-1000, 1000));
     Model model;

@@ -22,7 +22,7 @@ double sum_of(const std::vector<Hull>& pieces) {
 
 }  // namespace
 
-TEST_CASE("pieces of every recipe fill the shape, with its centre and inertia") {
+TEST_CASE("pieces of every recipe fill the shape, with its centre and inertia", "[random]") {
   CHECK(rc::check("volume, centre and inertia add up", [] {
     Random random(*rc::gen::arbitrary<std::uint64_t>());
     const std::vector<Shape> shapes{Box{{random.between(0.5, 4), random.between(0.5, 3), random.between(0.05, 2)}},

@@ -143,7 +143,7 @@ void any_edit(Scene& scene, std::mt19937_64& random) {
 
 }  // namespace
 
-TEST_CASE("500 random edits and their undo return the same document; it saves and loads as it is") {
+TEST_CASE("500 random edits and their undo return the same document; it saves and loads as it is", "[random]") {
   CHECK(rc::check("edits", [] {
     const auto seed = *rc::gen::arbitrary<std::uint64_t>();
     std::mt19937_64 random(seed);

@@ -74,7 +74,7 @@ Scene any_scene() {
 
 }  // namespace
 
-TEST_CASE("a scene that is written and read is the same scene") {
+TEST_CASE("a scene that is written and read is the same scene", "[random]") {
   CHECK(rc::check("round trip", [] {
     const Scene scene = any_scene();
     const std::string text = write_scene(scene);
@@ -144,7 +144,7 @@ TEST_CASE("a save that can't be made leaves the old file whole") {
   CHECK_FALSE(fs::exists(path / "scene.json.saving"));
 }
 
-TEST_CASE("every edit can be undone and redone") {
+TEST_CASE("every edit can be undone and redone", "[random]") {
   CHECK(rc::check("history", [] {
     History history(any_scene());
     std::vector<Scene> seen{history.scene()};
