@@ -19,9 +19,9 @@ using Lanes8 = std::array<T, lanes>;
 template <class T>
 using Vectors8 = std::array<Lanes8<T>, 3>;
 
-/// Arms as they were at the tick's start, m. In double the passes bear, in each sub-step, on one place between the points
-/// of A and of B, which drift apart as the bodies move: on two places, they would make angular momentum. In float they
-/// bear where they did at the tick's start, and the memory is saved.
+/// Arms as they were at the tick's start, m. In double the passes bear, in each sub-step, on one place between the
+/// points of A and of B, which drift apart as the bodies move: on two places, they would make angular momentum. In
+/// float they bear where they did at the tick's start, and the memory is saved.
 template <class T>
 struct StartArms {};
 template <>

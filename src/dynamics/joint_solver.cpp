@@ -310,7 +310,9 @@ double energy_of(const WorldState& state, const JointSystem& sys) {
   return sum;
 }
 
-bool is_demand(const JointRow& row) { return row.rule == RowRule::equal || row.rule == RowRule::at_least; }
+bool is_demand(const JointRow& row) {
+  return row.rule == RowRule::equal || row.rule == RowRule::at_least;
+}
 
 // Whether everything is in its place, and nothing has to be drawn together.
 bool all_in_place(const JointSystem& sys) {

@@ -22,22 +22,22 @@ struct JointSystem {
   std::vector<Vec3> arm_b;                              // of each row: to B's anchor
   std::vector<JointRow> rows, ahead;                    // where the bodies are; where they will be
   std::vector<RowPush> push_a, push_b;
-  std::vector<double> impulse;                      // of this stage, N·s or N·m·s
-  std::vector<double> held;                         // what `hold` gave
-  std::vector<char> active;                         // takes part in the system
-  std::vector<int> flips;                           // how often it left
-  std::vector<char> loaded;                         // by body: a contact bears on it
-  std::vector<char> smooth;                         // by body: moves with the velocity of the sub-step's middle
-  std::vector<Vec3> shift, spin_shift;              // by body: what was taken off its velocity for that
-  std::vector<Motion> later;                        // by body: where it will be
-  int rounds = 1, round = 0;                        // of turns with the contacts in a sub-step; how many were held
-  bool in_parts = false;                            // this sub-step was gone through in parts
-  std::vector<double> given;                        // what each row gave in them
-  std::vector<Motion> before;                       // motions of `bodies`, to go back to, and
-  std::vector<Vec3> spin_before;                    // of `bodies`
+  std::vector<double> impulse;                        // of this stage, N·s or N·m·s
+  std::vector<double> held;                           // what `hold` gave
+  std::vector<char> active;                           // takes part in the system
+  std::vector<int> flips;                             // how often it left
+  std::vector<char> loaded;                           // by body: a contact bears on it
+  std::vector<char> smooth;                           // by body: moves with the velocity of the sub-step's middle
+  std::vector<Vec3> shift, spin_shift;                // by body: what was taken off its velocity for that
+  std::vector<Motion> later;                          // by body: where it will be
+  int rounds = 1, round = 0;                          // of turns with the contacts in a sub-step; how many were held
+  bool in_parts = false;                              // this sub-step was gone through in parts
+  std::vector<double> given;                          // what each row gave in them
+  std::vector<Motion> before;                         // motions of `bodies`, to go back to, and
+  std::vector<Vec3> spin_before;                      // of `bodies`
   std::vector<std::pair<double, double>> row_before;  // of each row: how fast it strays, and its impulse
-  std::vector<double> impulse_before;               // of each row
-  std::vector<std::pair<Vec3, Vec3>> borne_before;  // what each joint had borne: impulse, angular impulse
+  std::vector<double> impulse_before;                 // of each row
+  std::vector<std::pair<Vec3, Vec3>> borne_before;    // what each joint had borne: impulse, angular impulse
 
   // The matrix and where each product of two rows goes.
   struct Term {

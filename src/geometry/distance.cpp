@@ -74,7 +74,8 @@ Simplex nearest_on_triangle(const Simplex& s, int i, int j, int k) {
   return kept(s, {{i, va / sum}, {j, vb / sum}, {k, vc / sum}});
 }
 
-// Lower than this against its size, a tetrahedron is flat: rounding alone says on which side of a face its last corner is.
+// Lower than this against its size, a tetrahedron is flat: rounding alone says on which side of a face its last corner
+// is.
 constexpr double flat = 1e-9;
 
 // The origin's place against a face (a, b, c) of a tetrahedron whose last corner is d: beyond it, or on d's side.
