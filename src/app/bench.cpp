@@ -57,8 +57,9 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   hint_->setStyleSheet("color: " + theme::faint_ink.name() + "; background: transparent");
   hint_->adjustSize();
   hint_->setAttribute(Qt::WA_TransparentForMouseEvents);
+  connect(stage_->tools(), &StageTools::taken, this, &Bench::place_overlays);
   connect(stage_, &Stage::drawn_plainly, hint_, [this] {
-    hint_->setText(hint_->text() + " · no graphics hardware: plain shadows");
+    hint_->setText(hint_->text() + " · no graphics card: plain shadows");
     hint_->adjustSize();
   });
   notice_ = new QFrame(stage_);

@@ -120,15 +120,15 @@ void draw_floating(Pencil& pencil, const Session& session) {
   mark(float_now->buoyancy, "B", water_ink, {7, 12});
   mark(float_now->mass, "G", theme::ink, {-18, 4});
   const auto metres = [](double x) { return QString::number(x, 'f', 2) + " m"; };
-  pencil.words(float_now->buoyancy, {16, 32},
-               QString("%1 % under, draft ").arg(100 * float_now->share, 0, 'f', 0) + metres(float_now->draft),
-               water_ink);
+  pencil.words_aside(float_now->buoyancy, {16, 32},
+                     QString("%1 % under, draft ").arg(100 * float_now->share, 0, 'f', 0) + metres(float_now->draft),
+                     water_ink);
   QString lift = QString("lift %1 kN").arg(float_now->force / 1000, 0, 'f', 2);
   if (float_now->metacentre) {
     const double above = float_now->metacentre->y() - float_now->mass.y();
     lift += above > 0 ? ", M " + metres(above) + " over G" : ", M " + metres(-above) + " under G: turns over";
   }
-  pencil.words(float_now->buoyancy, {16, 50}, lift, rights_itself(*float_now) ? water_ink : theme::accent);
+  pencil.words_aside(float_now->buoyancy, {16, 53}, lift, rights_itself(*float_now) ? water_ink : theme::accent);
 }
 
 void draw_bonds(Pencil& pencil, const Session& session) {
@@ -147,8 +147,9 @@ void draw_bonds(Pencil& pencil, const Session& session) {
   }
   if (worst->use > 0.005) {
     pencil.ring(worst->point, 9, QPen(colour_of_use(worst->use), 1.6));
-    pencil.words(worst->point, {13, -8}, QString("breaks next: %1 % of its strength").arg(100 * worst->use, 0, 'f', 0),
-                 colour_of_use(worst->use));
+    pencil.words_aside(worst->point, {13, -8},
+                       QString("breaks next: %1 % of its strength").arg(100 * worst->use, 0, 'f', 0),
+                       colour_of_use(worst->use));
   }
 }
 

@@ -259,7 +259,7 @@ void PropertyRows::add_rotation(Row& row) {
                                     [&](const Vec3& a) { return std::abs(a[i] - angles[0][i]) < 1e-6; });
       NumberField* field = row.fields[static_cast<std::size_t>(i)];
       if (same)
-        field->show_value(std::round(angles[0][i] * 1e6) / 1e6 + 0.0);
+        field->show_value(std::round(angles[0][i] * 1e4) / 1e4 + 0.0);  // what rounding turned is not shown
       else
         field->show_none("mixed");
     }

@@ -128,6 +128,9 @@ QRect Stage::draw_notes(QPainter* painter) const {
     }
     return rect();
   }
+  TakenPlaces taken;
+  Pencil pencil(painter, camera_, size(), taken);
+  draw_over_stage(pencil, session_, hand_line_);
   QRectF covered;
   for (const BodyView& body : session_.bodies()) {
     if (body.name != session_.chosen() || body.kind == MotionKind::fixed || body.piece) continue;
@@ -166,7 +169,8 @@ QRect Stage::draw_notes(QPainter* painter) const {
     const QFont font = theme::words(11, QFont::DemiBold);
     const QString name = QString::fromStdString(body.name);
     const double width = QFontMetricsF(font).horizontalAdvance(name);
-    const QRectF tag(crown.x() - width / 2 - 7, crown.y() - (editing ? 82 : 26), width + 14, 18);
+    const QRectF tag = taken.free_near({crown.x() - width / 2 - 7, crown.y() - (editing ? 82 : 26), width + 14, 18});
+    taken.take(tag);
     covered |= tag;
     if (painter) {
       painter->setFont(font);
@@ -177,8 +181,6 @@ QRect Stage::draw_notes(QPainter* painter) const {
       painter->drawText(tag, Qt::AlignCenter, name);
     }
   }
-  covered |= draw_over_stage(painter, camera_, size(), session_, hand_line_);
-  Pencil pencil(painter, camera_, size());
   draw_building(pencil);
   covered |= pencil.covered;
   return covered.toAlignedRect().adjusted(-2, -2, 2, 2);

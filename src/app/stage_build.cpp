@@ -5,6 +5,7 @@
 #include <set>
 
 #include "app/stage.h"
+#include "app/stage_drawings.h"
 #include "app/theme.h"
 #include "geometry/curve.h"
 #include "geometry/outline.h"
@@ -216,12 +217,9 @@ std::optional<std::pair<ThingKind, std::string>> Stage::thing_at(const QPointF& 
     for (int i = 0; i <= 64; ++i)
       if (near(curve.at(curve.length() * i / 64), {}, 6)) return std::pair(ThingKind::path, path.name);
   }
-  for (const SceneZone& zone : scene.zones) {
-    const Bounds bounds = shape_bounds(zone.shape, {zone.position, zone.orientation});
-    if (on_label({zone.position.x(), bounds.high.y(), zone.position.z()}, {4, -6},
-                 "zone " + QString::fromStdString(zone.name)))
+  for (const SceneZone& zone : scene.zones)
+    if (on_label(zone_label_place(pencil, zone), zone_label_shift, "zone " + QString::fromStdString(zone.name)))
       return std::pair(ThingKind::zone, zone.name);
-  }
   return std::nullopt;
 }
 
@@ -347,13 +345,13 @@ void Stage::draw_building(Pencil& pencil) const {
     const Vec3 way = measure_->second - measure_->first;
     pencil.line(measure_->first, measure_->second, line);
     for (const Vec3& end : {measure_->first, measure_->second}) pencil.dot(end, 4, theme::sheet, theme::accent);
-    pencil.words(0.5 * (measure_->first + measure_->second), {10, -8},
-                 QString("%1 m   Δ %2, %3, %4")
-                     .arg(way.norm(), 0, 'f', 3)
-                     .arg(way.x(), 0, 'f', 3)
-                     .arg(way.y(), 0, 'f', 3)
-                     .arg(way.z(), 0, 'f', 3),
-                 theme::accent);
+    pencil.words_aside(0.5 * (measure_->first + measure_->second), {10, -8},
+                       QString("%1 m   Δ %2, %3, %4")
+                           .arg(way.norm(), 0, 'f', 3)
+                           .arg(way.x(), 0, 'f', 3)
+                           .arg(way.y(), 0, 'f', 3)
+                           .arg(way.z(), 0, 'f', 3),
+                       theme::accent);
   }
   for (const auto& [from, to] : fit_lines_) pencil.line(from, to, QPen(QColor(194, 69, 45, 150), 1));
   if (box_) pencil.frame(QRectF(box_->first, box_->second).normalized(), theme::chosen);

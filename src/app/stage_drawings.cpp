@@ -26,7 +26,9 @@ void draw_script_marks(Pencil& pencil, const Session& session) {
     }
   }
   // Puffs spread and fade, sounds rise, over a second of play.
-  for (const Passing& passing : session.passing()) {
+  const std::vector<Passing>& all = session.passing();
+  for (std::ptrdiff_t i = 0; i < std::ssize(all); ++i) {
+    const Passing& passing = all[static_cast<std::size_t>(i)];
     const double age = std::clamp(passing.age, 0.0, 1.0);
     QColor colour = passing.drawn.kind == Drawn::Kind::puff ? QColor(0x8A, 0x7D, 0x66) : theme::ink;
     colour.setAlphaF(static_cast<float>(1 - age));
@@ -36,7 +38,16 @@ void draw_script_marks(Pencil& pencil, const Session& session) {
         pencil.ring(passing.drawn.from, pencil.pixels_of(passing.drawn.from, radius * share),
                     QPen(colour, 2.2 * share));
     } else {
-      pencil.words(passing.drawn.from, {12, -18 - 14 * age}, "♪ " + QString::fromStdString(passing.drawn.text), colour);
+      // The same sound from the same place is written once, where it was last.
+      const auto same = [&](const Passing& other) {
+        return other.drawn.kind == passing.drawn.kind && other.drawn.text == passing.drawn.text &&
+               pencil.pixels_between(other.drawn.from, passing.drawn.from) < 40;
+      };
+      if (std::any_of(all.begin() + i + 1, all.end(), same)) continue;
+      const auto times = std::count_if(all.begin(), all.begin() + i + 1, same);
+      const QString often = times > 1 ? QString(" ×%1").arg(times) : QString();
+      pencil.words_aside(passing.drawn.from, {12, -18 - 14 * age},
+                         "♪ " + QString::fromStdString(passing.drawn.text) + often, colour);
     }
   }
 }
@@ -49,9 +60,7 @@ void draw_zones(Pencil& pencil, const Session& session) {
     const Outline outline = outline_of(zone.shape);
     for (std::size_t i = 0; i + 1 < outline.lines.size(); i += 2)
       pencil.line(pose.to_scene(outline.lines[i]), pose.to_scene(outline.lines[i + 1]), pen);
-    const Bounds bounds = shape_bounds(zone.shape, pose);
-    pencil.words({zone.position.x(), bounds.high.y(), zone.position.z()}, {4, -6},
-                 "zone " + QString::fromStdString(zone.name), sky);
+    pencil.words(zone_label_place(pencil, zone), zone_label_shift, "zone " + QString::fromStdString(zone.name), sky);
   }
 }
 
@@ -69,9 +78,17 @@ void draw_paths(Pencil& pencil, const Session& session) {
 
 }  // namespace
 
-QRectF draw_over_stage(QPainter* painter, const Camera& camera, const QSize& size, const Session& session,
-                       const std::optional<HandLine>& hand) {
-  Pencil pencil(painter, camera, size);
+Vec3 zone_label_place(const Pencil& pencil, const SceneZone& zone) {
+  const Bounds bounds = shape_bounds(zone.shape, {zone.position, zone.orientation});
+  // What floats and flies is in the middle: a box has its name at a corner, if one is in view.
+  if (std::holds_alternative<Box>(zone.shape))
+    for (const double z : {bounds.low.z(), bounds.high.z()})
+      for (const double x : {bounds.low.x(), bounds.high.x()})
+        if (const Vec3 corner(x, bounds.high.y(), z); pencil.in_view(corner)) return corner;
+  return {zone.position.x(), bounds.high.y(), zone.position.z()};
+}
+
+void draw_over_stage(Pencil& pencil, const Session& session, const std::optional<HandLine>& hand) {
   draw_zones(pencil, session);
   draw_depths(pencil, session);
   draw_streams(pencil, session);
@@ -89,7 +106,6 @@ QRectF draw_over_stage(QPainter* painter, const Camera& camera, const QSize& siz
       pencil.line(hand->from, hand->to, pen);
     pencil.words(hand->to, {12, 4}, hand->text, theme::accent);
   }
-  return pencil.covered;
 }
 
 }  // namespace bronvel

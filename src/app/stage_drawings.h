@@ -1,9 +1,7 @@
 // What scripts drew, zones, paths and the hands' lines, over the stage's picture.
 #pragma once
 
-#include <QPainter>
-
-#include "app/camera.h"
+#include "app/pencil.h"
 #include "app/session.h"
 
 namespace bronvel {
@@ -16,8 +14,10 @@ struct HandLine {
   bool blade = false;  ///< of the knife
 };
 
-/// Draws with `painter`, or only measures when it is null. Gives what was covered, in pixels.
-QRectF draw_over_stage(QPainter* painter, const Camera& camera, const QSize& size, const Session& session,
-                       const std::optional<HandLine>& hand);
+void draw_over_stage(Pencil& pencil, const Session& session, const std::optional<HandLine>& hand);
+
+/// Where a zone's name stands, m, and how far from there, pixels.
+Vec3 zone_label_place(const Pencil& pencil, const SceneZone& zone);
+inline const QPointF zone_label_shift{4, -6};
 
 }  // namespace bronvel

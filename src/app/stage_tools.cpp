@@ -4,6 +4,7 @@
 #include <QButtonGroup>
 #include <QHBoxLayout>
 #include <QToolButton>
+#include <QVBoxLayout>
 
 #include "app/number_field.h"
 #include "app/theme.h"
@@ -31,9 +32,13 @@ StageTools::StageTools(Session& session, QWidget* parent) : QFrame(parent), sess
                 "; border-radius: 15px; } QToolButton { border: none; border-radius: 10px; padding: 2px 10px; } "
                 "QToolButton:checked { background: " +
                 theme::chosen.name() + "; color: white; }");
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(8, 4, 8, 4);
+  // What a tool can be told stands above the tools: side by side they would run under the card in a small window.
+  auto* rows = new QVBoxLayout(this);
+  rows->setContentsMargins(8, 4, 8, 4);
+  rows->setSpacing(3);
+  auto* row = new QHBoxLayout;
   row->setSpacing(2);
+  rows->addLayout(row);
   group_ = new QButtonGroup(this);
   int key = 1;
   for (const ToolWords& each : tools) {
@@ -75,9 +80,14 @@ NumberField* StageTools::number(const QString& name, const QString& unit, double
 
 void StageTools::rebuild() {
   delete settings_;
+  settings_ = nullptr;
+  if (tool_ == Tool::look || tool_ == Tool::knife) {
+    adjustSize();
+    return;
+  }
   settings_ = new QWidget(this);
   auto* row = new QHBoxLayout(settings_);
-  row->setContentsMargins(8, 0, 2, 0);
+  row->setContentsMargins(8, 1, 2, 0);
   row->setSpacing(5);
   switch (tool_) {
     case Tool::look:
@@ -107,7 +117,8 @@ void StageTools::rebuild() {
       number("lift", "m", &blast_lift_, "pushes as from this far below, so that things are thrown up");
       break;
   }
-  layout()->addWidget(settings_);
+  row->addStretch(1);
+  static_cast<QVBoxLayout*>(layout())->insertWidget(0, settings_);
   settings_->show();
   adjustSize();
 }

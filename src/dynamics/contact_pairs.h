@@ -5,6 +5,13 @@
 
 namespace bronvel {
 
+/// Where the friction of a pair with points acts, scene frame at the tick's start.
+struct FrictionPlace {
+  explicit FrictionPlace(const Pair& pair);
+  Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();  ///< from the centres of mass to the middle of the points, m
+  double lever = 0;                                 ///< mean distance of the points from the middle, m
+};
+
 /// Moves leaves, adds pairs that came near, drops pairs that parted.
 void update_pairs(WorldState& state);
 

@@ -3,6 +3,7 @@
 
 #include <cassert>
 
+#include "dynamics/contact_pairs.h"
 #include "dynamics/contact_system.h"
 #include "dynamics/team.h"
 

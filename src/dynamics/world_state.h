@@ -154,13 +154,6 @@ struct Pair : PairKey {
   Vec3 slid() const { return friction.slide_total[0] * tangents()[0] + friction.slide_total[1] * tangents()[1]; }
 };
 
-/// Where the friction of a pair with points acts, scene frame at the tick's start.
-struct FrictionPlace {
-  explicit FrictionPlace(const Pair& pair);
-  Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();  ///< from the centres of mass to the middle of the points, m
-  double lever = 0;                                 ///< mean distance of the points from the middle, m
-};
-
 /// What can be said of an active pair without looking at it.
 struct ActiveEnds {
   std::uint32_t a = 0, b = 0;
