@@ -20,7 +20,7 @@ class TakenPlaces {
   /// The box, or the nearest above or below it that is free; as it is where none of them is.
   QRectF free_near(const QRectF& box) const {
     for (int i = 0; i < 9; ++i) {
-      const double rows = (i + 1) / 2 * (i % 2 == 0 ? -1.0 : 1.0);
+      const int away = (i + 1) / 2, rows = i % 2 == 0 ? -away : away;
       const QRectF tried = box.translated(0, rows * (box.height() + 2));
       if (std::none_of(boxes_.begin(), boxes_.end(), [&](const QRectF& each) { return each.intersects(tried); }))
         return tried;
