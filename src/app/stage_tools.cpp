@@ -81,10 +81,8 @@ NumberField* StageTools::number(const QString& name, const QString& unit, double
 void StageTools::rebuild() {
   delete settings_;
   settings_ = nullptr;
-  if (tool_ == Tool::look || tool_ == Tool::knife) {
-    adjustSize();
-    return;
-  }
+  // These have nothing to be told.
+  if (tool_ == Tool::look || tool_ == Tool::knife) return adjustSize();
   settings_ = new QWidget(this);
   auto* row = new QHBoxLayout(settings_);
   row->setContentsMargins(8, 1, 2, 0);
