@@ -2,6 +2,7 @@
 #include "dynamics/bond_loads.h"
 
 #include "dynamics/contact_pairs.h"
+#include "geometry/linear.h"
 
 namespace bronvel {
 namespace {
@@ -174,7 +175,7 @@ void spread(const BreakRecord& record, const Patch& patch, std::vector<PieceLoad
     wanted += pressed * Vec3(1, u.dot(loads[i].point - middle), v.dot(loads[i].point - middle));
   }
   sums.diagonal() += Vec3::Constant(1e-12 * sums.trace());
-  const Vec3 pressure = sums.ldlt().solve(wanted);
+  const Vec3 pressure = solve_symmetric(sums, wanted);
   double borne = 0;
   std::vector<double> shares;
   for (const Footing& f : footings) {

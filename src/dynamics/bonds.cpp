@@ -286,8 +286,8 @@ const std::vector<BondLoad>& BondSolver::solve(const std::vector<PieceLoad>& loa
   return found_;
 }
 
-double bond_use(const SharedFace& face, const BondLoad& load, const BondStrength& strength, double hit_time) {
-  if (strength.impulse > 0) return std::hypot(load.tension, load.shear) * hit_time / strength.impulse;
+double bond_use(const SharedFace& face, const BondLoad& load, const BondStrength& strength, double hit_lasts) {
+  if (strength.impulse > 0) return std::hypot(load.tension, load.shear) * hit_lasts / strength.impulse;
   const double bending = std::abs(load.moment.x()) * face.reach_u / std::max(face.moment_u, 1e-300) +
                          std::abs(load.moment.y()) * face.reach_v / std::max(face.moment_v, 1e-300);
   const double pulled = load.tension / face.area + bending;

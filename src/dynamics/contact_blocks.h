@@ -127,27 +127,4 @@ struct ContactBlocks {
   std::vector<std::uint8_t> closing;  // by block, a bit for each lane
 };
 
-// The kernels work on `count` blocks from `first` on. They are compiled for several processors; the best that this
-// machine has is taken.
-/// Masses, levers and, unless `motions` is null, closing speeds.
-template <class T>
-void prepare_blocks(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, const BodyMotionLane<T>* motions,
-                    const BodyFrameLane<T>* frames);
-/// Bit by lane: whether some point closes faster than `least` (m/s), the bodies' margins counted in.
-template <class T>
-void closing_blocks(const ContactBlock<T>* first, std::size_t count, const BodyMotionLane<T>* motions, T least,
-                    std::uint8_t* closing);
-/// Gaps from where the bodies are, and the impulses of the last sub-step.
-template <class T>
-void warm_start_blocks(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
-                       const BodyFrameLane<T>* frames);
-template <class T>
-void solve_blocks(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
-                  const BodyFrameLane<T>* frames, const PassNumbers<T>& numbers);
-
-/// Names of the processor targets that this machine can run, best first; `use_target` makes the kernels take one, an
-/// empty name the best again. For tests and benchmarks only: results are the same.
-std::vector<const char*> kernel_targets();
-void use_target(const char* name);
-
 }  // namespace bronvel

@@ -3,6 +3,8 @@
 
 #include <optional>
 
+#include "dynamics/contact_solver.h"
+#include "dynamics/integrate.h"
 #include "dynamics/joint_solver.h"
 #include "dynamics/team.h"
 #include "geometry/distance.h"
@@ -234,8 +236,9 @@ namespace {
 
 // What takes arms and gaps at the bodies' present poses back to those of the tick's start.
 struct WayBack {
-  WayBack(const Motion& now, const Motion& start)
-      : turn((start.orientation * now.orientation.conjugate()).toRotationMatrix()), drift(now.centre - start.centre) {}
+  WayBack(const BodyRecord& record, const Motion& now, const Motion& start)
+      : turn(surface_turn(record, now.orientation, start.orientation).toRotationMatrix()),
+        drift(now.centre - start.centre) {}
   Mat3 turn;
   Vec3 drift;  // m
 };
@@ -244,10 +247,15 @@ void set_manifold(const WorldState& state, Pair& pair, const Manifold& m, const 
                   const WayBack* back_b) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   const Motion &ma = state.motions[pair.a], &mb = state.motions[pair.b];
-  const Mat3 to_local = ma.orientation.toRotationMatrix().transpose();
+  // A surface that does not turn with its body is known again by where it is in the scene.
+  const Mat3 to_local =
+      ra.symmetry == Symmetry::none ? Mat3(ma.orientation.toRotationMatrix().transpose()) : Mat3(Mat3::Identity());
   std::array<ContactRow, 4> old_rows = pair.rows;
   const int old_count = pair.count;
-  const double tolerance = same_point * std::min(ra.radius, rb.radius);
+  // A ball touches at one place, however far it has rolled since.
+  const bool one_place =
+      old_count == 1 && m.count == 1 && (ra.symmetry == Symmetry::ball || rb.symmetry == Symmetry::ball);
+  const double tolerance = one_place ? 1e30 : same_point * std::min(ra.radius, rb.radius);
   pair.count = m.count;
   pair.between = ma.centre - mb.centre;
   if (back_a) pair.between -= back_a->drift - back_b->drift;
@@ -295,9 +303,33 @@ FrictionPlace::FrictionPlace(const Pair& pair) {
 }
 
 void set_manifold_on_the_way(const WorldState& state, Pair& pair, const Manifold& m) {
-  const WayBack back_a(state.motions[pair.a], state.at_start[pair.a]);
-  const WayBack back_b(state.motions[pair.b], state.at_start[pair.b]);
+  const WayBack back_a(state.records[pair.a], state.motions[pair.a], state.at_start[pair.a]);
+  const WayBack back_b(state.records[pair.b], state.motions[pair.b], state.at_start[pair.b]);
   set_manifold(state, pair, m, &back_a, &back_b);
+}
+
+void follow_contacts(WorldState& state) {
+  constexpr double moved_on = 2e-3;   // of the smaller body's radius
+  constexpr double same_way = 1e-10;  // 1 − cos of the angle between normals
+  if (!solved_in_double(state)) return;
+  for (const std::uint32_t p : state.active) {
+    Pair& pair = state.pairs[p];
+    const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+    if (ra.symmetry == Symmetry::none && rb.symmetry == Symmetry::none) continue;
+    const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
+    const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
+    const auto turned_by = [](const BodyRecord& record, const Motion& from, const Motion& to) {
+      return 2 * surface_turn(record, from.orientation, to.orientation).vec().norm() * record.radius;
+    };
+    const double moved =
+        ((b.centre - b0.centre) - (a.centre - a0.centre)).norm() + turned_by(ra, a0, a) + turned_by(rb, b0, b);
+    if (moved < moved_on * std::min(ra.radius, rb.radius)) continue;
+    const Manifold m = collide_parts(state, pair, a, b, least_reach + ra.heading + rb.heading);
+    if (m.count == 0 || m.normal.dot(pair.normal) > 1 - same_way) continue;
+    fetch_pair(state, pair);
+    set_manifold_on_the_way(state, pair, m);
+    send_pair(state, pair);
+  }
 }
 
 namespace {
@@ -353,7 +385,7 @@ void update_pairs(WorldState& state) {
     if (!record.alive || (record.asleep && !record.moved)) return;
     const Motion& motion = state.motions[i];
     const double speed = (motion.velocity + state.gravity_on(i) * (record.settings.gravity_factor * dt)).norm();
-    record.heading = dt * (std::max(speed, motion.velocity.norm()) + motion.angular_velocity.norm() * record.radius);
+    record.heading = dt * (std::max(speed, motion.velocity.norm()) + surface_spin(record, motion) * record.radius);
     record.bounds = shape_bounds(record.settings.shape, shape_pose(record, motion)).grown(record.heading + least_reach);
     record.left_padding = !state.broad_phase.padded(record.leaf).contains(record.bounds);
   });

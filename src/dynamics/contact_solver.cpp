@@ -3,8 +3,10 @@
 
 #include <cassert>
 
+#include "dynamics/contact_kernel.h"
 #include "dynamics/contact_pairs.h"
 #include "dynamics/contact_system.h"
+#include "dynamics/integrate.h"
 #include "dynamics/team.h"
 
 namespace bronvel {
@@ -14,6 +16,10 @@ namespace {
 constexpr double recovery_rate = 9;   // 1/s
 constexpr double recovery_speed = 3;  // m/s
 
+// Passes end when none changes a speed by more than this share of what gravity gives in a sub-step; without gravity, of
+// what 1 m/s² would.
+constexpr double small_change = 2e-5;
+
 // Passes over few contacts are cheap and make tall stacks stiff; over many they would cost too much.
 constexpr int most_passes = 64;
 constexpr std::size_t points_affordable = 12000;  // points × passes in a sub-step
@@ -22,7 +28,7 @@ constexpr std::size_t points_affordable = 12000;  // points × passes in a sub-s
 constexpr std::size_t small_scene = 3000;
 
 // Fewer pairs than this are not worth waking other threads for.
-constexpr std::size_t worth_sharing = 400;
+constexpr std::size_t pairs_worth_sharing = 400;
 
 constexpr std::uint32_t most_colours = 64;
 
@@ -176,7 +182,8 @@ template <class T>
 void load_shift(const WorldState& state, std::uint32_t i, BodyFrameLane<T>& frame) {
   if (state.moving[i] == 0) return;
   const Motion &m = state.motions[i], &start = state.at_start[i];
-  const Mat3 turn = (m.orientation * start.orientation.conjugate()).toRotationMatrix() - Mat3::Identity();
+  const Mat3 turn =
+      surface_turn(state.records[i], start.orientation, m.orientation).toRotationMatrix() - Mat3::Identity();
   for (std::size_t k = 0; k < 3; ++k) {
     const auto row = static_cast<Eigen::Index>(k);
     frame.drift[k] = static_cast<T>(m.centre[row] - start.centre[row]);
@@ -208,7 +215,7 @@ void store_motion(WorldState& state, std::uint32_t i, const BodyMotionLane<T>& l
 
 template <class F>
 void on_team(WorldState& state, const F& job) {
-  state.team->run_if_worth(state.active.size(), worth_sharing, job);
+  state.team->run_if_worth(state.active.size(), pairs_worth_sharing, job);
 }
 
 template <class T>
@@ -302,14 +309,14 @@ void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
         pair.lane = ends.lane;
         pack(state, pair, all);
       }
-      prepare_blocks(&all.blocks[b], 1, all.rolls.data(), all.motions.data(), all.frames.data());
+      kernel_passes<T>().prepare(&all.blocks[b], 1, all.rolls.data(), all.motions.data(), all.frames.data());
     }
   });
 }
 
 template <class T>
-void solve(WorldState& state, const ContactSystem& sys, ContactBlocks<T>& all, double h, PassKind kind, int passes,
-           int of, bool last) {
+void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double h, PassKind kind, int passes, int of,
+           bool last) {
   // Overlap x, closing speed v and error e of the impulses make a loop in which each sub-step's passes take away a
   // share c of a slow error: v' = e, x' = v, e' = -c (v + r x) - l e, with r the recovery in a sub-step and l the leak
   // of the impulses. By Routh's rule it is stable for c + l > r. In tall stacks c is next to nothing, so the leak must
@@ -321,6 +328,9 @@ void solve(WorldState& state, const ContactSystem& sys, ContactBlocks<T>& all, d
   numbers.leak = static_cast<T>(1.2 * recovery_rate * h / of);
   numbers.push_out = kind != PassKind::relax;
   const std::size_t bodies = state.records.size();
+  const double enough = small_change * h * std::max(state.settings.gravity.norm(), 1.0);
+  sys.changes.resize(static_cast<std::size_t>(state.team->workers()));
+  for (ContactSystem::Change& change : sys.changes) change = {};
   on_team(state, [&](int worker) {
     Team& team = *state.team;
     const Team::Share mine = team.share(bodies, worker);
@@ -339,15 +349,29 @@ void solve(WorldState& state, const ContactSystem& sys, ContactBlocks<T>& all, d
     };
     if (kind == PassKind::push_first)
       through_colours([&](ContactBlock<T>* first, std::size_t count) {
-        warm_start_blocks(first, count, all.rolls.data(), all.motions.data(), all.frames.data());
+        kernel_passes<T>().warm_start(first, count, all.rolls.data(), all.motions.data(), all.frames.data());
       });
+    // As many passes as are needed: what all workers read of each other is the same, so that all stop together. The
+    // last pass of a sub-step adds up.
+    bool settled = false;
     for (int pass = 0; pass < passes; ++pass) {
       PassNumbers<T> now = numbers;
       now.place = kind == PassKind::relax && pass == 0;
-      now.sum = last && pass + 1 == passes;
+      now.sum = last && (settled || pass + 1 == passes);
+      const auto turn = static_cast<std::size_t>(pass % 2);
+      double& mine_most = sys.changes[static_cast<std::size_t>(worker)].speed[turn];
+      mine_most = 0;
       through_colours([&](ContactBlock<T>* first, std::size_t count) {
-        solve_blocks(first, count, all.rolls.data(), all.motions.data(), all.frames.data(), now);
+        mine_most =
+            std::max(mine_most, static_cast<double>(kernel_passes<T>().solve(
+                                    first, count, all.rolls.data(), all.motions.data(), all.frames.data(), now)));
       });
+      if (now.sum) break;
+      team.wait();
+      double most = 0;
+      for (const ContactSystem::Change& change : sys.changes) most = std::max(most, change.speed[turn]);
+      settled = most < enough;
+      if (settled && !last) break;
     }
     for (std::size_t i = mine.first; i < mine.last; ++i)
       if (state.moving[i] != 0 && state.records[i].dynamic())
@@ -360,7 +384,7 @@ void send(const WorldState& state, Pair& pair, ContactBlocks<T>& all) {
   pack(state, pair, all);
   // Closing speeds stay those of the tick's start; a hit has put in its own. And the block's other pairs may be struck
   // at this very moment: how their bodies move must not be looked at.
-  prepare_blocks<T>(&all.blocks[pair.block], 1, all.rolls.data(), nullptr, all.frames.data());
+  kernel_passes<T>().prepare(&all.blocks[pair.block], 1, all.rolls.data(), nullptr, all.frames.data());
 }
 
 template <class T>
@@ -391,6 +415,10 @@ void begin_contacts(WorldState& state) {
   with_blocks(sys, [&](auto& all) { begin(state, sys, all); });
 }
 
+bool solved_in_double(const WorldState& state) {
+  return (*state.contact_scratch).small;
+}
+
 int contact_passes(const WorldState& state) {
   return std::clamp(static_cast<int>(points_affordable / (count_points(state) + 1)), 1, most_passes);
 }
@@ -414,13 +442,15 @@ void look_for_closing(WorldState& state, double h) {
         if (state.moving[i] == 0) continue;
         load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
         // The planes are those of the tick's start: its points have turned since by the spin times the time, at most.
-        const double turning = state.motions[i].angular_velocity.squaredNorm() * state.records[i].radius * dt;
+        const double spin = surface_spin(state.records[i], state.motions[i]);
+        const double turning = spin * spin * state.records[i].radius * dt;
         all.motions[i].margin = static_cast<T>(turning + h * state.pull[i].norm());
       }
       team.wait();
       const Team::Share blocks = team.share(all.blocks.size(), worker);
-      closing_blocks(all.blocks.data() + blocks.first, blocks.last - blocks.first, all.motions.data(),
-                     static_cast<T>(0.999 * state.settings.restitution_speed), all.closing.data() + blocks.first);
+      kernel_passes<T>().closing(all.blocks.data() + blocks.first, blocks.last - blocks.first, all.motions.data(),
+                                 static_cast<T>(0.999 * state.settings.restitution_speed),
+                                 all.closing.data() + blocks.first);
     });
   });
 }

@@ -8,7 +8,11 @@ namespace bronvel {
 /// Sorts the active pairs into colours and blocks. Once a tick, before the first sub-step.
 void begin_contacts(WorldState& state);
 
-/// How many passes over the contacts a sub-step can afford, from 1 for piles to 64 for a few bodies.
+/// Whether the tick's contacts are few enough to be solved in double; after begin_contacts.
+bool solved_in_double(const WorldState& state);
+
+/// How many passes over the contacts a sub-step can afford, from 1 for piles to 64 for a few bodies. As many are made
+/// as are needed.
 int contact_passes(const WorldState& state);
 
 /// What a round of passes is for.

@@ -12,6 +12,12 @@ struct ContactSystem {
   ContactBlocks<float> wide;
   std::vector<Colour> colours;
 
+  /// Greatest change of this pass and of the last, by worker: each worker its own cache line.
+  struct alignas(64) Change {
+    double speed[2] = {0, 0};  ///< m/s
+  };
+  std::vector<Change> changes;
+
   // By pair or body, for colouring.
   std::vector<std::uint64_t> taken;
   std::vector<std::uint32_t> colour_of;

@@ -10,7 +10,7 @@
 namespace bronvel {
 namespace {
 
-constexpr std::size_t worth_sharing = 100;  // bodies in a zone
+constexpr std::size_t wet_worth_sharing = 100;  // bodies in a zone
 
 // Half the area of a hull's faces seen along each axis: what a convex shape shows (Cauchy, 1841).
 Vec3 shown_by(const Shape& shape) {
@@ -126,7 +126,7 @@ void push_by_fields(WorldState& state, double seconds, double h) {
   for (ZoneRecord& zone : state.zones) {
     if (!zone.alive || (!zone.settings.water && !zone.settings.pull)) continue;
     if (zone.settings.water) zone.wet.resize(zone.acting.size());
-    state.team->each(zone.acting.size(), worth_sharing, [&](std::size_t k) {
+    state.team->each(zone.acting.size(), wet_worth_sharing, [&](std::size_t k) {
       const std::uint32_t body = zone.acting[k].index;
       BodyRecord& record = state.records[body];
       const Motion& motion = state.motions[body];
@@ -173,7 +173,7 @@ void drag_by_waters(WorldState& state, double h) {
   for (ZoneRecord& zone : state.zones) {
     if (!zone.alive || !zone.settings.water) continue;
     const Water& water = *zone.settings.water;
-    state.team->each(zone.wet.size(), worth_sharing, [&](std::size_t k) {
+    state.team->each(zone.wet.size(), wet_worth_sharing, [&](std::size_t k) {
       const Wet& wet = zone.wet[k];
       if (!(wet.volume > 0)) return;
       BodyRecord& record = state.records[wet.body];

@@ -12,6 +12,7 @@ namespace bronvel {
 struct Hit {
   bool any = false;
   double moment = 0;  ///< s into the sub-step
+  double met = 0;     ///< points nearer than this are met, m
   Manifold manifold;  ///< at the moment
 };
 
@@ -59,7 +60,8 @@ Motion carried_on(const BodyRecord& record, const Motion& body, const Vec3& acce
 double first_moment(const WorldState& state, const Pair& pair, double closing_pull, double h) {
   const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
   const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-  const Quat turn_a = a.orientation * a0.orientation.conjugate(), turn_b = b.orientation * b0.orientation.conjugate();
+  const Quat turn_a = surface_turn(state.records[pair.a], a0.orientation, a.orientation);
+  const Quat turn_b = surface_turn(state.records[pair.b], b0.orientation, b.orientation);
   const Vec3 drift = (b.centre - b0.centre) - (a.centre - a0.centre);
   double first = 2 * h;
   for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
@@ -67,7 +69,9 @@ double first_moment(const WorldState& state, const Pair& pair, double closing_pu
     const Vec3 arm_b_then = pair.arm_b(row), arm_a = turn_a * row.arm_a, arm_b = turn_b * arm_b_then;
     const double gap = row.gap + pair.normal.dot(drift + (arm_b - arm_b_then) - (arm_a - row.arm_a));
     const double speed = -pair.normal.dot(b.velocity_at(arm_b) - a.velocity_at(arm_a));
-    const double moment = time_to_close(gap, speed, closing_pull, h);
+    double moment = time_to_close(gap, speed, closing_pull, h);
+    // The passes step speeds first and places then, and would stop at the sub-step's end what just does not arrive.
+    if (moment > h && gap < h * (speed + h * closing_pull)) moment = h;
     if (moment > h || speed + closing_pull * moment <= state.settings.restitution_speed) continue;
     first = std::min(first, moment);
   }
@@ -82,6 +86,7 @@ Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, doub
   const double reach = ra.heading + rb.heading + 1e-3;
   Hit hit;
   hit.moment = start;
+  hit.met = same_moment;
   apart = false;
   for (int look = 0; look < most_swept_looks; ++look) {
     const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
@@ -100,8 +105,8 @@ Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, doub
       hit.any = closing > state.settings.restitution_speed;
       if (hit.any || (look == 0 && hit.manifold.count > 0)) return hit;
     }
-    const double speed = -apart_now.normal.dot(b.velocity - a.velocity) + a.angular_velocity.norm() * ra.radius +
-                         b.angular_velocity.norm() * rb.radius + (pull_b - pull_a).norm() * h;
+    const double speed = -apart_now.normal.dot(b.velocity - a.velocity) + surface_spin(ra, a) * ra.radius +
+                         surface_spin(rb, b) * rb.radius + (pull_b - pull_a).norm() * h;
     if (speed <= 0) return hit;
     hit.moment += std::max(apart_now.gap, 0.5 * same_moment) / speed;
     if (hit.moment > h) return hit;
@@ -114,6 +119,8 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
   Hit hit;
   hit.moment = first_moment(state, pair, -pair.normal.dot(pull_b - pull_a), h);
   if (hit.moment > h) return hit;
+  // What the passes would stop is met: it may be this far off.
+  hit.met = std::max(same_moment, 0.51 * h * h * (pull_b - pull_a).norm());
   // The planes are those of the tick's start: look where the shapes really are at that moment, and go on from there.
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   const double reach = ra.heading + rb.heading + 1e-3;
@@ -127,7 +134,7 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
       const double closing =
           -hit.manifold.normal.dot(b.velocity_at(point.point - b.centre) - a.velocity_at(point.point - a.centre));
       if (closing <= state.settings.restitution_speed) continue;
-      if (point.separation <= same_moment) {
+      if (point.separation <= hit.met) {
         hit.any = true;
         return hit;
       }
@@ -164,7 +171,8 @@ struct Blow {
   std::array<Vec3, 4> friction{Vec3::Zero(), Vec3::Zero(), Vec3::Zero(), Vec3::Zero()};
 };
 
-Blow strike_points(Motion& a, Motion& b, const Manifold& m, Pair& pair) {
+Blow strike_points(Motion& a, Motion& b, const Hit& hit, Pair& pair) {
+  const Manifold& m = hit.manifold;
   Blow blow;
   std::array<std::optional<StruckPoint>, 4> points;
   std::array<double, 4> wanted{};
@@ -173,7 +181,7 @@ Blow strike_points(Motion& a, Motion& b, const Manifold& m, Pair& pair) {
     return b.velocity_at(arm_b) - a.velocity_at(arm_a);
   };
   for (std::size_t i = 0; i < count; ++i) {
-    if (m.points[i].separation > same_moment) continue;
+    if (m.points[i].separation > hit.met) continue;
     const StruckPoint& at = points[i].emplace(a, b, m.points[i], m.normal);
     const double closing = -m.normal.dot(relative(at.arm_a, at.arm_b));
     wanted[i] = std::max(closing, 0.0) * pair.surface.restitution;
@@ -223,7 +231,7 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
   Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
   Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
   const auto count = static_cast<std::size_t>(m.count);
-  const Blow blow = strike_points(a, b, m, pair);
+  const Blow blow = strike_points(a, b, hit, pair);
   // Back to the start of the sub-step, as if the bodies had always moved as they do after the hit.
   const auto settle = [&](const BodyRecord& record, Motion& body, const Motion& after, const Vec3& pull) {
     if (!record.dynamic()) return;
@@ -241,10 +249,12 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
   Manifold now = m;
   for (std::size_t i = 0; i < count; ++i) {
     // Where the point is on both bodies after they were set back: midway between them, with their gap.
-    const Vec3 on_a = state.motions[pair.a].centre +
-                      (state.motions[pair.a].orientation * a.orientation.conjugate()) * (m.points[i].point - a.centre);
-    const Vec3 on_b = state.motions[pair.b].centre +
-                      (state.motions[pair.b].orientation * b.orientation.conjugate()) * (m.points[i].point - b.centre);
+    const Vec3 on_a =
+        state.motions[pair.a].centre +
+        surface_turn(ra, a.orientation, state.motions[pair.a].orientation) * (m.points[i].point - a.centre);
+    const Vec3 on_b =
+        state.motions[pair.b].centre +
+        surface_turn(rb, b.orientation, state.motions[pair.b].orientation) * (m.points[i].point - b.centre);
     now.points[i].point = 0.5 * (on_a + on_b);
     now.points[i].separation = m.points[i].separation + m.normal.dot(on_b - on_a);
   }
@@ -261,7 +271,8 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
 // No point of the body moves faster than this within the sub-step, m/s.
 double top_speed(const WorldState& state, std::uint32_t body, double h) {
   const Motion& m = state.motions[body];
-  return m.velocity.norm() + m.angular_velocity.norm() * state.records[body].radius + h * state.pull[body].norm();
+  return m.velocity.norm() + surface_spin(state.records[body], m) * state.records[body].radius +
+         h * state.pull[body].norm();
 }
 
 // Whether and when the pair is hit in this sub-step.

@@ -3,11 +3,12 @@
 
 #include "dynamics/team.h"
 #include "geometry/angles.h"
+#include "geometry/linear.h"
 
 namespace bronvel {
 namespace {
 
-constexpr std::size_t worth_sharing = 500;  // bodies
+constexpr std::size_t bodies_worth_sharing = 500;  // bodies
 
 // Half of L + L' of a free body over h seconds: body-frame angular momentum by the implicit midpoint rule,
 // L' − L = h (L + L')/2 × I⁻¹ (L + L')/2, by fixed-point iteration.
@@ -46,7 +47,7 @@ Vec3 steady_acceleration(const WorldState& state, std::uint32_t body) {
 }
 
 void integrate_velocities(WorldState& state, double h) {
-  state.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
+  state.team->each(state.records.size(), bodies_worth_sharing, [&](std::size_t i) {
     const BodyRecord& record = state.records[i];
     if (!record.alive || !record.dynamic() || record.asleep) return;
     Motion& motion = state.motions[i];
@@ -76,7 +77,7 @@ void integrate_velocities(WorldState& state, double h) {
 }
 
 void integrate_positions(WorldState& state, double h) {
-  state.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
+  state.team->each(state.records.size(), bodies_worth_sharing, [&](std::size_t i) {
     const BodyRecord& record = state.records[i];
     if (!record.alive || record.kind == MotionKind::fixed || record.asleep) return;
     if (std::exchange(state.carried[i], 0) != 0) return;
@@ -115,6 +116,24 @@ Quat turned(const Quat& orientation, const Vec3& rotation) {
   const SineCosine half = sine_cosine(0.5 * angle);
   const Vec3 along = rotation * (half.sine / angle);
   return (Quat(half.cosine, along.x(), along.y(), along.z()) * orientation).normalized();
+}
+
+Quat surface_turn(const BodyRecord& record, const Quat& from, const Quat& to) {
+  switch (record.symmetry) {
+    case Symmetry::ball:
+      return Quat::Identity();
+    case Symmetry::axis:
+      return turn_between(from * Vec3::Unit(1), to * Vec3::Unit(1));
+    case Symmetry::none:
+      break;
+  }
+  return to * from.conjugate();
+}
+
+double surface_spin(const BodyRecord& record, const Motion& motion) {
+  if (record.symmetry == Symmetry::ball) return 0;
+  if (record.symmetry == Symmetry::none) return motion.angular_velocity.norm();
+  return motion.angular_velocity.cross(motion.orientation * Vec3::Unit(1)).norm();
 }
 
 void refresh_inertia(const BodyRecord& record, Motion& motion) {

@@ -31,6 +31,13 @@ double kinetic_energy_of(const BodyRecord& record, const Motion& motion);
 /// Orientation turned by the rotation vector (rad, scene frame).
 Quat turned(const Quat& orientation, const Vec3& rotation);
 
+/// How the body's surface has turned from one orientation to another: the least turn that explains it, which leaves out
+/// turning about the axis of a body that is round about it, and all turning of a ball.
+Quat surface_turn(const BodyRecord& record, const Quat& from, const Quat& to);
+
+/// How fast the surface turns, rad/s: the part of the body's spin that moves it.
+double surface_spin(const BodyRecord& record, const Motion& motion);
+
 /// Brings inverse_inertia in line with the orientation.
 void refresh_inertia(const BodyRecord& record, Motion& motion);
 

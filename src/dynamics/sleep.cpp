@@ -166,20 +166,23 @@ void wake_island(WorldState& state, std::uint32_t body) {
   wake_all(state, {body});
 }
 
-void wake_touched(WorldState& state) {
+bool wake_met(WorldState& state) {
   std::vector<std::uint32_t> sleepers;
   for (const Pair& pair : state.pairs) {
-    if (!pair.alive || pair.count == 0) continue;
+    if (!pair.alive || pair.apart) continue;
     const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
     if (a.asleep == b.asleep) continue;
     const std::uint32_t mover = a.asleep ? pair.b : pair.a, sleeper = a.asleep ? pair.a : pair.b;
     const BodyRecord& record = state.records[mover];
-    if (record.kind == MotionKind::fixed) continue;
+    if (record.kind == MotionKind::fixed || !record.solid || !state.records[sleeper].solid) continue;
+    if (!a.bounds.overlaps(b.bounds)) continue;
     const Motion& motion = state.motions[mover];
     const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
-    if (speed > 2 * still_speed || !pair.touching) sleepers.push_back(sleeper);
+    if (speed > 2 * still_speed || (pair.count > 0 && !pair.touching)) sleepers.push_back(sleeper);
   }
-  if (!sleepers.empty()) wake_all(state, std::move(sleepers));
+  if (sleepers.empty()) return false;
+  wake_all(state, std::move(sleepers));
+  return true;
 }
 
 }  // namespace bronvel

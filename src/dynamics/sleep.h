@@ -12,7 +12,8 @@ void put_to_sleep(WorldState& state);
 /// Wakes the body and, through contacts, all that sleeps with it.
 void wake_island(WorldState& state, std::uint32_t body);
 
-/// Before a tick: wakes what is touched by an awake body.
-void wake_touched(WorldState& state);
+/// Before a tick, with the pairs of it found: wakes what an awake body may touch within the tick, and all that hangs
+/// together with that, so that a hit finds it awake. True if any was asleep: its own pairs are then to be found.
+bool wake_met(WorldState& state);
 
 }  // namespace bronvel

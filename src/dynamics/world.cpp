@@ -1,7 +1,6 @@
 // The world's life: bodies come, are pushed, and are stepped.
 #include "dynamics/world.h"
 
-#include <Eigen/Eigenvalues>
 #include <bit>
 #include <chrono>
 
@@ -16,6 +15,7 @@
 #include "dynamics/world_state.h"
 #include "dynamics/zones.h"
 #include "geometry/error.h"
+#include "geometry/linear.h"
 
 namespace bronvel {
 namespace {
@@ -30,6 +30,17 @@ void check(const WorldSettings& s) {
   if (s.substeps < 1 || s.substeps > 64) throw Error("world", "substeps must be 1 to 64");
   if (!(s.restitution_speed >= 0)) throw Error("world", "restitution_speed must be 0 m/s or more");
   if (!(s.air_density >= 0)) throw Error("world", "air_density must be 0 kg/m³ or more");
+}
+
+Symmetry symmetry_of(const Shape& shape, const Vec3& centre) {
+  const double off_axis = std::hypot(centre.x(), centre.z());
+  if (std::holds_alternative<Sphere>(shape)) {
+    if (centre.isZero()) return Symmetry::ball;
+    return off_axis == 0 ? Symmetry::axis : Symmetry::none;
+  }
+  const bool turned = std::holds_alternative<Capsule>(shape) || std::holds_alternative<Cylinder>(shape) ||
+                      std::holds_alternative<Cone>(shape);
+  return turned && off_axis == 0 ? Symmetry::axis : Symmetry::none;
 }
 
 // Settings into the derived part of the record; the motion's pose stays.
@@ -54,6 +65,7 @@ void take_settings(BodyRecord& record, Motion& motion, const BodySettings& setti
   record.free_turning = !record.locks.any_turn();
   const double scale = record.mass.inertia.trace() / 3;
   record.round = (record.mass.inertia - scale * Mat3::Identity()).cwiseAbs().maxCoeff() <= 1e-12 * scale;
+  record.symmetry = symmetry_of(settings.shape, record.mass.centre);
   const Vec3 far_side = (bounds.high - record.mass.centre).cwiseMax(record.mass.centre - bounds.low);
   record.radius = far_side.norm();
   if (record.dynamic()) {
@@ -91,9 +103,9 @@ void head_for_targets(WorldState& s) {
     if (!record.alive || !record.target) continue;
     Motion& m = s.motions[i];
     m.velocity = s.settings.tick_rate * (record.target->to_scene(record.mass.centre) - m.centre);
-    const Eigen::AngleAxisd turn((record.target->orientation * m.orientation.conjugate()).normalized());
-    const double angle = turn.angle() > pi ? turn.angle() - 2 * pi : turn.angle();
-    m.angular_velocity = s.settings.tick_rate * angle * turn.axis();
+    const AxisAngle turn = axis_angle((record.target->orientation * m.orientation.conjugate()).normalized());
+    const double angle = turn.angle > pi ? turn.angle - 2 * pi : turn.angle;
+    m.angular_velocity = s.settings.tick_rate * angle * turn.axis;
   }
 }
 
@@ -129,7 +141,7 @@ std::optional<std::string> body_fault(const BodySettings& s, const BodyMotion& m
   if (s.inertia) {
     if (!s.inertia->allFinite()) return "inertia is not a number";
     if (!s.inertia->isApprox(s.inertia->transpose(), 1e-9)) return "inertia must be symmetric";
-    const Vec3 principal = Eigen::SelfAdjointEigenSolver<Mat3>(*s.inertia, Eigen::EigenvaluesOnly).eigenvalues();
+    const Vec3 principal = eigenvalues(*s.inertia);
     if (!(principal[0] > 0)) return "inertia must be above 0 kg·m² about every axis";
     if (principal[0] + principal[1] < principal[2] * (1 - 1e-9))
       return "inertia about one axis is more than about the two others together: no body has that";
@@ -440,8 +452,8 @@ void World::step() {
   s.carried.assign(s.motions.size(), 0);
   apply_zones(s);
   head_for_targets(s);
-  wake_touched(s);
   update_pairs(s);
+  if (wake_met(s)) update_pairs(s);
   watch.lap(times.pairs);
   s.at_start = s.motions;
   s.moving.resize(s.records.size());
@@ -456,6 +468,7 @@ void World::step() {
   watch.lap(times.solve);
   for (int sub = 0; sub < s.settings.substeps; ++sub) {
     push_by_fields(s, sub * h, h);
+    if (sub > 0) follow_contacts(s);
     resolve_impacts(s, h);
     watch.lap(times.impacts);
     integrate_velocities(s, h);

@@ -36,6 +36,10 @@ struct Motion {
   }
 };
 
+/// Turns that leave a body's surface where it is: none, those about its own Y axis, all. What touches such a surface
+/// stays where it is in the scene while the body turns under it.
+enum class Symmetry : std::uint8_t { none, axis, ball };
+
 /// The rest of a body. What every walk over bodies or pairs looks at comes first, side by side: those walks wait for
 /// memory.
 struct alignas(64) BodyRecord {
@@ -46,12 +50,13 @@ struct alignas(64) BodyRecord {
   bool left_padding = false;
   bool moved = true;  ///< left its padding: look for new pairs
   bool touching = false;
-  bool jointed = false;      ///< some joint holds it
-  bool round = false;        ///< its inertia is the same about every axis
-  bool free_turning = true;  ///< no turn of it is locked
-  bool driven = false;       ///< by a motor, or by a rope that is paid out: never sleeps
-  bool afloat = false;       ///< in still water, which can hold it at rest
-  bool carried = false;      ///< by waves, a current or gusts: never sleeps
+  bool jointed = false;                ///< some joint holds it
+  bool round = false;                  ///< its inertia is the same about every axis
+  Symmetry symmetry = Symmetry::none;  ///< of its surface about its centre of mass
+  bool free_turning = true;            ///< no turn of it is locked
+  bool driven = false;                 ///< by a motor, or by a rope that is paid out: never sleeps
+  bool afloat = false;                 ///< in still water, which can hold it at rest
+  bool carried = false;                ///< by waves, a current or gusts: never sleeps
   std::uint32_t generation = 0;
   BroadPhase::Leaf leaf = -1;
   std::int32_t breaks = -1;                       ///< its place in WorldState::breakables; −1: it does not break

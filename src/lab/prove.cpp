@@ -1,9 +1,15 @@
-// The list of subjects, and how findings are shown.
+// The list of subjects, playing them side by side, and how findings are shown.
 #include "lab/prove.h"
 
+#include <algorithm>
+#include <atomic>
+#include <chrono>
 #include <cmath>
 #include <cstdio>
+#include <exception>
+#include <thread>
 
+#include "geometry/error.h"
 #include "scene/json_text.h"
 
 namespace bronvel {
@@ -30,11 +36,46 @@ void Findings::absolute(const std::string& experiment, double expected, double g
 
 const std::vector<Subject>& subjects() {
   static const std::vector<Subject> all{
-      {"bounce", prove_bounce},     {"friction", prove_friction},  {"motion", prove_motion},
-      {"momentum", prove_momentum}, {"stacks", prove_stacks},      {"sweep", prove_sweep},
-      {"joints", prove_joints},     {"water", prove_water},        {"breaking", prove_breaking},
-      {"rate", prove_rate},         {"same_bits", prove_same_bits}};
+      {"bounce", list_bounce},      {"hits", list_hits},         {"rolling", list_rolling},
+      {"friction", list_friction},  {"motion", list_motion},     {"momentum", list_momentum},
+      {"stacks", list_stacks},      {"sweep", list_sweep},       {"joints", list_joints},
+      {"water", list_water},        {"breaking", list_breaking}, {"rate", list_rate},
+      {"same_bits", list_same_bits}};
   return all;
+}
+
+ProveResult play_experiments(const std::string& only, int threads) {
+  std::vector<Experiment> list;
+  for (const Subject& subject : subjects())
+    if (only.empty() || subject.name == only) subject.list(list);
+  if (list.empty()) throw Error("prove", "there is no subject called \"" + only + "\"");
+  std::vector<Findings> findings(list.size());
+  std::vector<std::exception_ptr> thrown(list.size());
+  ProveResult result;
+  result.times.resize(list.size());
+  std::atomic<std::size_t> next{0};
+  const auto work = [&] {
+    for (std::size_t i = next++; i < list.size(); i = next++) {
+      const auto start = std::chrono::steady_clock::now();
+      try {
+        list[i].run(findings[i]);
+      } catch (...) {
+        thrown[i] = std::current_exception();
+      }
+      result.times[i] = {list[i].name, std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count()};
+    }
+  };
+  std::vector<std::thread> others;
+  for (int i = 1; i < threads; ++i) others.emplace_back(work);
+  work();
+  for (std::thread& other : others) other.join();
+  for (std::size_t i = 0; i < list.size(); ++i) {
+    if (thrown[i]) std::rethrow_exception(thrown[i]);
+    result.findings.insert(result.findings.end(), findings[i].all().begin(), findings[i].all().end());
+  }
+  std::stable_sort(result.times.begin(), result.times.end(),
+                   [](const auto& a, const auto& b) { return a.seconds > b.seconds; });
+  return result;
 }
 
 std::string findings_table(const std::vector<Finding>& findings) {
@@ -52,6 +93,20 @@ std::string findings_table(const std::vector<Finding>& findings) {
     table += row;
   }
   return table;
+}
+
+std::string slowest_table(const ProveResult& result) {
+  std::string table = "the slowest experiments:\n";
+  double all = 0;
+  char row[220];
+  for (std::size_t i = 0; i < result.times.size(); ++i) {
+    all += result.times[i].seconds;
+    if (i >= 10) continue;
+    std::snprintf(row, sizeof row, "%8.1f s  %s\n", result.times[i].seconds, result.times[i].experiment.c_str());
+    table += row;
+  }
+  std::snprintf(row, sizeof row, "%8.1f s  all %zu\n", all, result.times.size());
+  return table + row;
 }
 
 std::string findings_json(const std::vector<Finding>& findings) {

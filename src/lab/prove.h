@@ -31,29 +31,53 @@ class Findings {
   std::vector<Finding> all_;
 };
 
-/// A group of experiments on one subject: "bounce", "friction" …
-struct Subject {
+/// What can be played by itself, beside others: worlds of its own, and nothing shared.
+struct Experiment {
   std::string name;
   std::function<void(Findings&)> run;
+};
+
+/// A group of experiments: "bounce", "friction" …
+struct Subject {
+  std::string name;
+  std::function<void(std::vector<Experiment>&)> list;
 };
 
 /// In the order in which they are printed.
 const std::vector<Subject>& subjects();
 
+struct ProveResult {
+  std::vector<Finding> findings;
+  struct Time {
+    std::string experiment;
+    double seconds = 0;  ///< of wall time
+  };
+  std::vector<Time> times;  ///< of each experiment, the slowest first
+};
+
+/// Plays the experiments of one subject, or of all where `only` is empty, shared out over `threads`; the findings come
+/// in the order of the subjects. Throws Error where there is no such subject, and what an experiment throws.
+ProveResult play_experiments(const std::string& only, int threads);
+
 /// The findings as a table for people, or as JSON: a list of experiment, expected, got, error, limit, unit, good.
 std::string findings_table(const std::vector<Finding>& findings);
 std::string findings_json(const std::vector<Finding>& findings);
 
-void prove_bounce(Findings& findings);
-void prove_friction(Findings& findings);
-void prove_motion(Findings& findings);
-void prove_momentum(Findings& findings);
-void prove_stacks(Findings& findings);
-void prove_sweep(Findings& findings);
-void prove_joints(Findings& findings);
-void prove_water(Findings& findings);
-void prove_breaking(Findings& findings);
-void prove_rate(Findings& findings);
-void prove_same_bits(Findings& findings);
+/// The ten slowest experiments, and the time of all together.
+std::string slowest_table(const ProveResult& result);
+
+void list_bounce(std::vector<Experiment>& list);
+void list_hits(std::vector<Experiment>& list);
+void list_rolling(std::vector<Experiment>& list);
+void list_friction(std::vector<Experiment>& list);
+void list_motion(std::vector<Experiment>& list);
+void list_momentum(std::vector<Experiment>& list);
+void list_stacks(std::vector<Experiment>& list);
+void list_sweep(std::vector<Experiment>& list);
+void list_joints(std::vector<Experiment>& list);
+void list_water(std::vector<Experiment>& list);
+void list_breaking(std::vector<Experiment>& list);
+void list_rate(std::vector<Experiment>& list);
+void list_same_bits(std::vector<Experiment>& list);
 
 }  // namespace bronvel

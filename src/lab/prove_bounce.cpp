@@ -38,8 +38,6 @@ std::vector<double> apexes(double rate, double restitution, double height, std::
   return found;
 }
 
-}  // namespace
-
 void prove_bounce(Findings& findings) {
   for (const double rate : {30.0, 60.0, 120.0, 240.0})
     for (const double e : {0.2, 0.5, 0.8, 0.95}) {
@@ -114,6 +112,12 @@ void prove_bounce(Findings& findings) {
     findings.relative("restitution 0.9 and 0.4 by " + std::string(combine_word(rule)) + ": height", e * e, energy, 0.01,
                       "m");
   }
+}
+
+}  // namespace
+
+void list_bounce(std::vector<Experiment>& list) {
+  list.push_back({"bounce", prove_bounce});
 }
 
 }  // namespace bronvel

@@ -262,17 +262,17 @@ void prove_same(Findings& findings) {
 
 }  // namespace
 
-void prove_breaking(Findings& findings) {
-  prove_cutting(findings);
-  prove_apart(findings);
+void list_breaking(std::vector<Experiment>& list) {
+  list.push_back({"cutting", prove_cutting});
+  list.push_back({"halves", prove_apart});
   for (const double rate : {60.0, 120.0}) {
     const std::string hz = ", " + at_rate(rate);
-    prove_wall(findings, rate, hz);
-    prove_cantilever(findings, rate, hz);
-    prove_pull(findings, rate, hz);
-    prove_threshold(findings, rate, hz);
+    list.push_back({"wall" + hz, [=](Findings& findings) { prove_wall(findings, rate, hz); }});
+    list.push_back({"cantilever" + hz, [=](Findings& findings) { prove_cantilever(findings, rate, hz); }});
+    list.push_back({"pull" + hz, [=](Findings& findings) { prove_pull(findings, rate, hz); }});
+    list.push_back({"threshold" + hz, [=](Findings& findings) { prove_threshold(findings, rate, hz); }});
   }
-  prove_same(findings);
+  list.push_back({"breaking twice", prove_same});
 }
 
 }  // namespace bronvel

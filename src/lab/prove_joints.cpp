@@ -1,6 +1,7 @@
 // Joints: pendulums, chains, motors, limits, springs, what they carry and when they break.
 #include <cmath>
 
+#include "geometry/linear.h"
 #include "lab/prove.h"
 #include "lab/prove_worlds.h"
 
@@ -34,7 +35,7 @@ JointSettings to_scene(const World& world, JointKind kind, BodyHandle body, cons
   s.kind = kind;
   s.b = body;
   const Pose pose = world.motion(body).pose;
-  const Quat turn = Quat::FromTwoVectors(Vec3::Unit(0), axis);
+  const Quat turn = turn_between(Vec3::Unit(0), axis);
   s.frame_a = {anchor, turn};
   s.frame_b = {pose.to_local(anchor), pose.orientation.conjugate() * turn};
   return s;
@@ -412,16 +413,16 @@ void prove_top(Findings& findings, double rate, const std::string& hz) {
 
 }  // namespace
 
-void prove_joints(Findings& findings) {
+void list_joints(std::vector<Experiment>& list) {
   for (const double rate : {60.0, 120.0}) {
     const std::string hz = ", " + at_rate(rate);
-    prove_pendulums(findings, rate, hz);
-    prove_chains(findings, rate, hz);
-    prove_motors(findings, rate, hz);
-    prove_loads(findings, rate, hz);
-    prove_top(findings, rate, hz);
+    list.push_back({"pendulums" + hz, [=](Findings& findings) { prove_pendulums(findings, rate, hz); }});
+    list.push_back({"chains" + hz, [=](Findings& findings) { prove_chains(findings, rate, hz); }});
+    list.push_back({"motors" + hz, [=](Findings& findings) { prove_motors(findings, rate, hz); }});
+    list.push_back({"loads" + hz, [=](Findings& findings) { prove_loads(findings, rate, hz); }});
+    list.push_back({"top" + hz, [=](Findings& findings) { prove_top(findings, rate, hz); }});
   }
-  prove_springs(findings);
+  list.push_back({"springs", prove_springs});
 }
 
 }  // namespace bronvel

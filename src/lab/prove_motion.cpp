@@ -14,8 +14,6 @@ Vec3 angular_momentum(const World& world, BodyHandle body) {
   return r * world.mass(body).inertia * r.transpose() * world.motion(body).angular_velocity;
 }
 
-}  // namespace
-
 void prove_motion(Findings& findings) {
   for (const double rate : {30.0, 60.0, 120.0, 240.0}) {
     const std::string hz = ", " + at_rate(rate);
@@ -85,6 +83,12 @@ void prove_motion(Findings& findings) {
                         0.001, "m/s");
     }
   }
+}
+
+}  // namespace
+
+void list_motion(std::vector<Experiment>& list) {
+  list.push_back({"motion", prove_motion});
 }
 
 }  // namespace bronvel

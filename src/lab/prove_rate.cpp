@@ -80,8 +80,6 @@ double exact_pendulum_angle() {
   return angle;
 }
 
-}  // namespace
-
 void prove_rate(Findings& findings) {
   const double swing = exact_pendulum_angle();
   for (const double rate : {30.0, 60.0, 120.0, 240.0}) {
@@ -91,6 +89,12 @@ void prove_rate(Findings& findings) {
     findings.relative("ball from 2 m at restitution 0.8: apex" + hz, 1.28, first_apex(rate), 0.01, "m");
     findings.relative("pendulum from 60°: its angle after 2 s" + hz, swing, pendulum_angle(rate), 0.01, "rad");
   }
+}
+
+}  // namespace
+
+void list_rate(std::vector<Experiment>& list) {
+  list.push_back({"rate", prove_rate});
 }
 
 }  // namespace bronvel

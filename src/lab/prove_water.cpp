@@ -149,14 +149,14 @@ void prove_drift(Findings& findings, double rate, const std::string& hz) {
 
 }  // namespace
 
-void prove_water(Findings& findings) {
+void list_water(std::vector<Experiment>& list) {
   for (const double rate : {60.0, 120.0}) {
     const std::string hz = ", " + at_rate(rate);
-    prove_draft(findings, rate, hz);
-    prove_heave(findings, rate, hz);
-    prove_bar(findings, rate, hz);
-    prove_terminal(findings, rate, hz);
-    prove_drift(findings, rate, hz);
+    list.push_back({"draft" + hz, [=](Findings& findings) { prove_draft(findings, rate, hz); }});
+    list.push_back({"heave" + hz, [=](Findings& findings) { prove_heave(findings, rate, hz); }});
+    list.push_back({"bar" + hz, [=](Findings& findings) { prove_bar(findings, rate, hz); }});
+    list.push_back({"terminal speed" + hz, [=](Findings& findings) { prove_terminal(findings, rate, hz); }});
+    list.push_back({"drift" + hz, [=](Findings& findings) { prove_drift(findings, rate, hz); }});
   }
 }
 

@@ -117,7 +117,7 @@ void SnagWatch::look_at_bodies(Play& play) {
     if (body.kind != MotionKind::dynamic || body.sweeping != Sweeping::never) continue;
     const double motion = m.velocity.norm() * tick;
     const auto sweep = [name = body.name](SceneFolder& folder) {
-      folder.scene.find(name)->sweeping = Sweeping::automatic;
+      if (Body* found = folder.scene.find(name)) found->sweeping = Sweeping::automatic;
     };
     if (motion > thinnest(body.shape))
       add({"fast_unswept", body.name, "", 0,

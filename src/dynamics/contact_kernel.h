@@ -1,0 +1,43 @@
+// The passes over blocks of contacts, compiled for several kinds of processor; the best that this machine has is taken.
+#pragma once
+
+#include "dynamics/contact_blocks.h"
+
+namespace bronvel {
+
+/// Each works on `count` blocks from `first` on.
+template <class T>
+struct ContactPasses {
+  /// Masses, levers and, unless `motions` is null, closing speeds.
+  void (*prepare)(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, const BodyMotionLane<T>* motions,
+                  const BodyFrameLane<T>* frames);
+  /// Bit by lane: whether some point closes faster than `least` (m/s), the bodies' margins counted in.
+  void (*closing)(const ContactBlock<T>* first, std::size_t count, const BodyMotionLane<T>* motions, T least,
+                  std::uint8_t* closing);
+  /// Gaps from where the bodies are, and the impulses of the last sub-step.
+  void (*warm_start)(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
+                     const BodyFrameLane<T>* frames);
+  /// One pass. Gives the greatest change that it made: an impulse over the masses along the normal, m/s.
+  T(*solve)
+  (ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
+   const BodyFrameLane<T>* frames, const PassNumbers<T>& numbers);
+};
+
+/// T is float or double.
+template <class T>
+const ContactPasses<T>& kernel_passes();
+
+/// Names of the kinds of processor that this machine can play, best first; `use_target` makes the passes take one, an
+/// empty name the best again. For tests and benchmarks only: results are the same.
+std::vector<const char*> kernel_targets();
+void use_target(const char* name);
+
+/// What each contact_kernel_*.cpp makes.
+struct ContactKernel {
+  const char* name;
+  ContactPasses<float> in_float;
+  ContactPasses<double> in_double;
+};
+extern const ContactKernel contact_kernel_avx512, contact_kernel_sse4, contact_kernel_plain;
+
+}  // namespace bronvel

@@ -1,0 +1,10 @@
+// The passes for processors with SSE4.2, as all of the last fifteen years have it.
+#define HWY_COMPILE_ONLY_STATIC
+#define HWY_BASELINE_TARGETS HWY_SSE4
+#include "dynamics/contact_passes.h"
+
+namespace bronvel {
+
+const ContactKernel contact_kernel_sse4 = HWY_NAMESPACE::contact_kernel("SSE4");
+
+}  // namespace bronvel

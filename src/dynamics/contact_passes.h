@@ -1,0 +1,508 @@
+// The passes over blocks of contacts, eight lanes at a time, for one kind of processor.
+//
+// Included by the contact_kernel_*.cpp, each of which says first for which kind: HWY_COMPILE_ONLY_STATIC and
+// HWY_BASELINE_TARGETS. Every kind gives the same bits: eight lanes always, no fused multiply-add.
+#pragma once
+
+#include <hwy/highway.h>
+
+#include "dynamics/contact_kernel.h"
+
+HWY_BEFORE_NAMESPACE();
+namespace bronvel {
+namespace HWY_NAMESPACE {  // NOLINT: each kind has its own
+namespace {
+
+namespace hn = hwy::HWY_NAMESPACE;
+
+// Eight numbers in as many vectors as the processor needs for them.
+template <class T>
+struct Eight {
+  using Tag = hn::CappedTag<T, lanes>;
+  using Vector = hn::Vec<Tag>;
+  static constexpr std::size_t wide = hn::MaxLanes(Tag());
+  static constexpr std::size_t parts = lanes / wide;
+  Vector v[parts];
+};
+
+template <class T, class F>
+HWY_INLINE Eight<T> each(const F& f) {
+  Eight<T> r;
+  for (std::size_t i = 0; i < Eight<T>::parts; ++i) r.v[i] = f(i);
+  return r;
+}
+template <class T>
+HWY_INLINE Eight<T> operator+(const Eight<T>& x, const Eight<T>& y) {
+  return each<T>([&](std::size_t i) { return hn::Add(x.v[i], y.v[i]); });
+}
+template <class T>
+HWY_INLINE Eight<T> operator-(const Eight<T>& x, const Eight<T>& y) {
+  return each<T>([&](std::size_t i) { return hn::Sub(x.v[i], y.v[i]); });
+}
+template <class T>
+HWY_INLINE Eight<T> operator*(const Eight<T>& x, const Eight<T>& y) {
+  return each<T>([&](std::size_t i) { return hn::Mul(x.v[i], y.v[i]); });
+}
+template <class T>
+HWY_INLINE Eight<T> operator/(const Eight<T>& x, const Eight<T>& y) {
+  return each<T>([&](std::size_t i) { return hn::Div(x.v[i], y.v[i]); });
+}
+template <class T>
+HWY_INLINE Eight<T> greater(const Eight<T>& x, const Eight<T>& y) {
+  return each<T>([&](std::size_t i) { return hn::Max(x.v[i], y.v[i]); });
+}
+template <class T>
+HWY_INLINE Eight<T> lesser(const Eight<T>& x, const Eight<T>& y) {
+  return each<T>([&](std::size_t i) { return hn::Min(x.v[i], y.v[i]); });
+}
+template <class T>
+HWY_INLINE Eight<T> root(const Eight<T>& x) {
+  return each<T>([&](std::size_t i) { return hn::Sqrt(x.v[i]); });
+}
+// `yes` where x > y, else `no`.
+template <class T>
+HWY_INLINE Eight<T> where_greater(const Eight<T>& x, const Eight<T>& y, const Eight<T>& yes, const Eight<T>& no) {
+  return each<T>([&](std::size_t i) { return hn::IfThenElse(hn::Gt(x.v[i], y.v[i]), yes.v[i], no.v[i]); });
+}
+template <class T>
+HWY_INLINE Eight<T> all(T x) {
+  return each<T>([&](std::size_t) { return hn::Set(typename Eight<T>::Tag(), x); });
+}
+template <class T>
+HWY_INLINE Eight<T> load(const Lanes8<T>& from) {
+  return each<T>([&](std::size_t i) { return hn::Load(typename Eight<T>::Tag(), &from[i * Eight<T>::wide]); });
+}
+template <class T>
+HWY_INLINE void store(const Eight<T>& x, Lanes8<T>& to) {
+  for (std::size_t i = 0; i < Eight<T>::parts; ++i)
+    hn::Store(x.v[i], typename Eight<T>::Tag(), &to[i * Eight<T>::wide]);
+}
+
+template <class T>
+struct Three {
+  Eight<T> x, y, z;
+};
+template <class T>
+HWY_INLINE Three<T> load(const Vectors8<T>& from) {
+  return {load(from[0]), load(from[1]), load(from[2])};
+}
+template <class T>
+HWY_INLINE void store(const Three<T>& v, Vectors8<T>& to) {
+  store(v.x, to[0]);
+  store(v.y, to[1]);
+  store(v.z, to[2]);
+}
+template <class T>
+HWY_INLINE Three<T> operator+(const Three<T>& a, const Three<T>& b) {
+  return {a.x + b.x, a.y + b.y, a.z + b.z};
+}
+template <class T>
+HWY_INLINE Three<T> operator-(const Three<T>& a, const Three<T>& b) {
+  return {a.x - b.x, a.y - b.y, a.z - b.z};
+}
+template <class T>
+HWY_INLINE Three<T> operator*(const Eight<T>& s, const Three<T>& a) {
+  return {s * a.x, s * a.y, s * a.z};
+}
+template <class T>
+HWY_INLINE Three<T> by_parts(const Three<T>& a, const Three<T>& b) {
+  return {a.x * b.x, a.y * b.y, a.z * b.z};
+}
+template <class T>
+HWY_INLINE Eight<T> dot(const Three<T>& a, const Three<T>& b) {
+  return a.x * b.x + a.y * b.y + a.z * b.z;
+}
+template <class T>
+HWY_INLINE Three<T> cross(const Three<T>& a, const Three<T>& b) {
+  return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
+}
+
+// How far a body's number is shifted to find its data, of `stride` numbers each: 64-bit products are not on every
+// processor.
+template <std::size_t stride>
+HWY_INLINE constexpr int shift_of() {
+  static_assert(stride == 8 || stride == 32);
+  return stride == 8 ? 3 : 5;
+}
+
+// Number `part` of each of eight bodies, whose data starts at `base`.
+template <class T, std::size_t stride>
+HWY_INLINE Eight<T> pick(const T* base, const Lanes8<typename ContactBlock<T>::Index>& bodies, std::size_t part) {
+  return each<T>([&](std::size_t i) {
+    const hn::RebindToSigned<typename Eight<T>::Tag> tag;
+    const auto place = hn::ShiftLeft<shift_of<stride>()>(hn::Load(tag, &bodies[i * Eight<T>::wide]));
+    return hn::GatherIndex(typename Eight<T>::Tag(), base + part, place);
+  });
+}
+
+template <class T, std::size_t stride>
+HWY_INLINE Three<T> pick_three(const T* base, const Lanes8<typename ContactBlock<T>::Index>& bodies, std::size_t part) {
+  return {pick<T, stride>(base, bodies, part), pick<T, stride>(base, bodies, part + 1),
+          pick<T, stride>(base, bodies, part + 2)};
+}
+
+// Velocities of the eight bodies on one side.
+template <class T>
+struct Side {
+  Three<T> velocity, spin;
+};
+
+template <class T>
+HWY_INLINE Side<T> fetch(const BodyMotionLane<T>* motions, const Lanes8<typename ContactBlock<T>::Index>& bodies) {
+  static_assert(sizeof(BodyMotionLane<T>) == 8 * sizeof(T));
+  const T* base = motions->velocity.data();
+  return {pick_three<T, 8>(base, bodies, 0), pick_three<T, 8>(base, bodies, 3)};
+}
+
+template <class T>
+HWY_INLINE void put_back(const Side<T>& side, const Lanes8<typename ContactBlock<T>::Index>& bodies,
+                         const Lanes8<std::int32_t>& moves, BodyMotionLane<T>* motions) {
+  alignas(64) Lanes8<T> numbers[6];
+  store(side.velocity.x, numbers[0]);
+  store(side.velocity.y, numbers[1]);
+  store(side.velocity.z, numbers[2]);
+  store(side.spin.x, numbers[3]);
+  store(side.spin.y, numbers[4]);
+  store(side.spin.z, numbers[5]);
+  for (std::size_t lane = 0; lane < lanes; ++lane) {
+    if (moves[lane] == 0) continue;
+    BodyMotionLane<T>& motion = motions[bodies[lane]];
+    for (std::size_t k = 0; k < 3; ++k) {
+      motion.velocity[k] = numbers[k][lane];
+      motion.spin[k] = numbers[3 + k][lane];
+    }
+  }
+}
+
+// Inverse inertia times a vector.
+template <class T>
+struct Inertia {
+  Eight<T> xx, yy, zz, xy, xz, yz;
+  HWY_INLINE Three<T> times(const Three<T>& v) const {
+    return {xx * v.x + xy * v.y + xz * v.z, xy * v.x + yy * v.y + yz * v.z, xz * v.x + yz * v.y + zz * v.z};
+  }
+};
+
+template <class T>
+HWY_INLINE Inertia<T> fetch_inertia(const BodyFrameLane<T>* frames,
+                                    const Lanes8<typename ContactBlock<T>::Index>& bodies) {
+  static_assert(sizeof(BodyFrameLane<T>) == 32 * sizeof(T));
+  const T* base = frames->inverse_mass.data();
+  return {pick<T, 32>(base, bodies, 3), pick<T, 32>(base, bodies, 4), pick<T, 32>(base, bodies, 5),
+          pick<T, 32>(base, bodies, 6), pick<T, 32>(base, bodies, 7), pick<T, 32>(base, bodies, 8)};
+}
+
+// 1 / x, or 0 where nothing moves.
+template <class T>
+HWY_INLINE Eight<T> inverse_or_zero(const Eight<T>& x) {
+  const Eight<T> zero = all<T>(0), one = all<T>(1);
+  return where_greater(x, zero, one / where_greater(x, zero, x, one), zero);
+}
+
+// How two sides answer to impulses.
+template <class T>
+struct Answer {
+  Inertia<T> inertia_a, inertia_b;
+  Three<T> both;  // inverse masses, added
+
+  // What an impulse of 1 along the way at the arms' ends turns, and the mass that it moves.
+  HWY_INLINE void to_push(const Three<T>& arm_a, const Three<T>& arm_b, const Three<T>& along, Vectors8<T>& spin_a,
+                          Vectors8<T>& spin_b, Lanes8<T>& mass) const {
+    const Three<T> turn_a = cross(arm_a, along), turn_b = cross(arm_b, along);
+    const Three<T> s_a = inertia_a.times(turn_a), s_b = inertia_b.times(turn_b);
+    store(s_a, spin_a);
+    store(s_b, spin_b);
+    store(inverse_or_zero(dot(by_parts(along, along), both) + dot(turn_a, s_a) + dot(turn_b, s_b)), mass);
+  }
+  HWY_INLINE void to_twist(const Three<T>& axis, Vectors8<T>& spin_a, Vectors8<T>& spin_b, Lanes8<T>& mass) const {
+    const Three<T> s_a = inertia_a.times(axis), s_b = inertia_b.times(axis);
+    store(s_a, spin_a);
+    store(s_b, spin_b);
+    store(inverse_or_zero(dot(axis, s_a) + dot(axis, s_b)), mass);
+  }
+  // A point that the pair does not have moves nothing.
+  HWY_INLINE void to_point(BlockPoint<T>& p, const Three<T>& normal) const {
+    to_push(load(p.arm_a), load(p.arm_b), normal, p.spin_a, p.spin_b, p.mass);
+    store(where_greater(load(p.gap), all<T>(static_cast<T>(1e29)), all<T>(0), load(p.mass)), p.mass);
+  }
+};
+
+// Masses and levers of a block.
+template <class T>
+HWY_INLINE void weigh(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFrameLane<T>* frames) {
+  const Answer<T> answer{fetch_inertia(frames, block.a), fetch_inertia(frames, block.b),
+                         load(block.inverse_mass_a) + load(block.inverse_mass_b)};
+  const Three<T> normal = load(block.normal), tangent = load(block.tangent), other = cross(normal, tangent);
+  for (std::int32_t i = 0; i < block.count; ++i) answer.to_point(block.points[static_cast<std::size_t>(i)], normal);
+  const Three<T> arm_a = load(block.arm_a), arm_b = load(block.arm_b);
+  answer.to_push(arm_a, arm_b, tangent, block.slide_spin_a[0], block.slide_spin_b[0], block.slide_mass[0]);
+  answer.to_push(arm_a, arm_b, other, block.slide_spin_a[1], block.slide_spin_b[1], block.slide_mass[1]);
+  answer.to_twist(normal, block.twist_spin_a, block.twist_spin_b, block.twist_mass);
+  if (block.roll < 0) return;
+  BlockRoll<T>& roll = rolls[block.roll];
+  answer.to_twist(tangent, roll.spin_a[0], roll.spin_b[0], roll.mass[0]);
+  answer.to_twist(other, roll.spin_a[1], roll.spin_b[1], roll.mass[1]);
+}
+
+template <class T>
+void prepare(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, const BodyMotionLane<T>* motions,
+             const BodyFrameLane<T>* frames) {
+  for (ContactBlock<T>* block = first; block != first + count; ++block) {
+    store(pick_three<T, 32>(frames->inverse_mass.data(), block->a, 0), block->inverse_mass_a);
+    store(pick_three<T, 32>(frames->inverse_mass.data(), block->b, 0), block->inverse_mass_b);
+    weigh(*block, rolls, frames);
+    if (!motions) continue;
+    const Three<T> normal = load(block->normal);
+    const Side<T> a = fetch(motions, block->a), b = fetch(motions, block->b);
+    Eight<T> closing = all<T>(0);
+    for (std::int32_t i = 0; i < block->count; ++i) {
+      const BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
+      const Three<T> turn_a = cross(load(p.arm_a), normal), turn_b = cross(load(p.arm_b), normal);
+      const Eight<T> here = dot(normal, a.velocity - b.velocity) + dot(turn_a, a.spin) - dot(turn_b, b.spin);
+      closing = where_greater(load(p.gap), all<T>(static_cast<T>(1e29)), closing, greater(closing, here));
+    }
+    store(closing, block->closing_speed);
+  }
+}
+
+// (R − 1)ᵀ n of the eight bodies, and their drift.
+template <class T>
+HWY_INLINE Three<T> turned_back(const BodyFrameLane<T>* frames, const Lanes8<typename ContactBlock<T>::Index>& bodies,
+                                const Three<T>& n) {
+  const T* base = frames->turn.data();
+  const Three<T> x = pick_three<T, 32>(base, bodies, 0), y = pick_three<T, 32>(base, bodies, 3),
+                 z = pick_three<T, 32>(base, bodies, 6);
+  return n.x * x + n.y * y + n.z * z;
+}
+
+// Arms of a block or a point that reach to one place on the way from A's point to B's where the bodies are now.
+template <class Bearing>
+HWY_INLINE void meet(Bearing& bearing, const Three<double>& centres, const Eight<double>& share) {
+  const Three<double> a = load(bearing.start.arm_a), b = load(bearing.start.arm_b);
+  const Three<double> way = centres + b - a, from_a = share * way;
+  store(a + from_a, bearing.arm_a);
+  store(b + from_a - way, bearing.arm_b);
+}
+
+// The gaps of the block's points where the bodies are now; in double also where the passes bear, and levers anew.
+template <class T>
+HWY_INLINE void place(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFrameLane<T>* frames) {
+  const Three<T> n = load(block.normal);
+  const T* base = frames->drift.data();
+  const Three<T> drift = pick_three<T, 32>(base, block.b, 0) - pick_three<T, 32>(base, block.a, 0);
+  const Eight<T> apart = dot(n, drift);
+  const Three<T> back_a = turned_back(frames, block.a, n), back_b = turned_back(frames, block.b, n);
+  const auto gap = [&](const Lanes8<T>& before, const auto& arms) -> Eight<T> {
+    return load(before) + apart + dot(back_b, load(arms.arm_b)) - dot(back_a, load(arms.arm_a));
+  };
+  if constexpr (std::is_same_v<T, double>) {
+    const Three<T> centres = drift - load(block.start.between);
+    const Eight<T> share = load(block.start.towards_b);
+    for (std::int32_t i = 0; i < block.count; ++i) {
+      BlockPoint<T>& p = block.points[static_cast<std::size_t>(i)];
+      store(gap(p.gap, p.start), p.gap_now);
+      meet(p, centres, share);
+    }
+    meet(block, centres, share);
+    weigh(block, rolls, frames);
+  } else {
+    for (std::int32_t i = 0; i < block.count; ++i) {
+      BlockPoint<T>& p = block.points[static_cast<std::size_t>(i)];
+      store(gap(p.gap, p), p.gap_now);
+    }
+  }
+}
+
+// The eight contacts of a block with the velocities of their bodies.
+template <class T>
+struct Contact {
+  Side<T> a, b;
+  Three<T> inverse_a, inverse_b;
+
+  HWY_INLINE void push(const Eight<T>& impulse, const Three<T>& along, const Three<T>& spin_a, const Three<T>& spin_b) {
+    const Three<T> momentum = impulse * along;
+    a.velocity = a.velocity - by_parts(inverse_a, momentum);
+    b.velocity = b.velocity + by_parts(inverse_b, momentum);
+    turn(impulse, spin_a, spin_b);
+  }
+  HWY_INLINE void turn(const Eight<T>& impulse, const Three<T>& spin_a, const Three<T>& spin_b) {
+    a.spin = a.spin - impulse * spin_a;
+    b.spin = b.spin + impulse * spin_b;
+  }
+  // Speed of B against A along a direction at the arms' ends.
+  HWY_INLINE Eight<T> speed(const Three<T>& along, const Three<T>& turn_a, const Three<T>& turn_b) const {
+    return dot(along, b.velocity - a.velocity) + dot(turn_b, b.spin) - dot(turn_a, a.spin);
+  }
+};
+
+template <class T>
+HWY_INLINE Contact<T> open(const ContactBlock<T>& block, const BodyMotionLane<T>* motions) {
+  return {fetch(motions, block.a), fetch(motions, block.b), load(block.inverse_mass_a), load(block.inverse_mass_b)};
+}
+
+template <class T>
+HWY_INLINE void close(const ContactBlock<T>& block, const Contact<T>& contact, BodyMotionLane<T>* motions) {
+  put_back(contact.a, block.a, block.moves_a, motions);
+  put_back(contact.b, block.b, block.moves_b, motions);
+}
+
+template <class T>
+void closing(const ContactBlock<T>* first, std::size_t count, const BodyMotionLane<T>* motions, T least,
+             std::uint8_t* found) {
+  const Eight<T> none = all<T>(static_cast<T>(1e29));
+  for (const ContactBlock<T>* block = first; block != first + count; ++block, ++found) {
+    const Contact<T> contact = open(*block, motions);
+    const Three<T> normal = load(block->normal);
+    Eight<T> most = all<T>(static_cast<T>(-1e30));
+    for (std::int32_t i = 0; i < block->count; ++i) {
+      const BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
+      const Eight<T> apart = contact.speed(normal, cross(load(p.arm_a), normal), cross(load(p.arm_b), normal));
+      most = where_greater(load(p.gap), none, most, greater(most, all<T>(0) - apart));
+    }
+    const T* base = motions->velocity.data();
+    most = most + pick<T, 8>(base, block->a, 6) + pick<T, 8>(base, block->b, 6);
+    alignas(64) Lanes8<T> speeds;
+    store(most, speeds);
+    unsigned bits = 0;
+    for (std::size_t lane = 0; lane < lanes; ++lane) bits |= (speeds[lane] > least ? 1U : 0U) << lane;
+    *found = static_cast<std::uint8_t>(bits);
+  }
+}
+
+template <class T>
+void warm_start(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
+                const BodyFrameLane<T>* frames) {
+  for (ContactBlock<T>* block = first; block != first + count; ++block) {
+    place(*block, rolls, frames);
+    Contact<T> contact = open(*block, motions);
+    const Eight<T> active = load(block->active);
+    const Three<T> normal = load(block->normal), tangent = load(block->tangent);
+    for (std::int32_t i = 0; i < block->count; ++i) {
+      const BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
+      contact.push(active * load(p.impulse), normal, load(p.spin_a), load(p.spin_b));
+    }
+    contact.push(active * load(block->slide[0]), tangent, load(block->slide_spin_a[0]), load(block->slide_spin_b[0]));
+    contact.push(active * load(block->slide[1]), cross(normal, tangent), load(block->slide_spin_a[1]),
+                 load(block->slide_spin_b[1]));
+    contact.turn(active * load(block->twist), load(block->twist_spin_a), load(block->twist_spin_b));
+    if (block->roll >= 0) {
+      const BlockRoll<T>& roll = rolls[block->roll];
+      for (std::size_t t = 0; t < 2; ++t)
+        contact.turn(active * load(roll.impulse[t]), load(roll.spin_a[t]), load(roll.spin_b[t]));
+    }
+    close(*block, contact, motions);
+  }
+}
+
+// Two impulses across the normal, kept while they are no more than `hold`, else cut to `slip` (a circular bound).
+template <class T>
+HWY_INLINE void bound(Eight<T>& u, Eight<T>& v, const Eight<T>& hold, const Eight<T>& slip) {
+  const Eight<T> size = root(u * u + v * v);
+  const Eight<T> one = all<T>(1);
+  const Eight<T> share = where_greater(size, hold, slip / where_greater(size, hold, size, one), one);
+  u = u * share;
+  v = v * share;
+}
+
+template <class T>
+HWY_INLINE Eight<T> size_of(const Eight<T>& x) {
+  return greater(x, all<T>(0) - x);
+}
+
+template <class T>
+T solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
+        const BodyFrameLane<T>* frames, const PassNumbers<T>& numbers) {
+  Eight<T> greatest = all<T>(0);
+  const Eight<T> zero = all<T>(0), one = all<T>(1);
+  const Eight<T> per_step = all<T>(1 / numbers.step), rate = all<T>(numbers.recovery_rate);
+  const Eight<T> slowest = all<T>(-numbers.recovery_speed), leak = all<T>(numbers.leak);
+  for (ContactBlock<T>* block = first; block != first + count; ++block) {
+    if (numbers.place) place(*block, rolls, frames);
+    Contact<T> contact = open(*block, motions);
+    const Eight<T> active = load(block->active);
+    const Three<T> normal = load(block->normal), tangent = load(block->tangent);
+    Eight<T> load_on = zero, changed = zero;
+    for (std::int32_t i = 0; i < block->count; ++i) {
+      BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
+      const Eight<T> before = load(p.impulse), gap = load(p.gap_now), mass = load(p.mass);
+      const Eight<T> speed = contact.speed(normal, cross(load(p.arm_a), normal), cross(load(p.arm_b), normal));
+      // Apart and without load: it may close just as far as the gap goes.
+      const Eight<T> loaded = where_greater(before, zero, one, zero);
+      const Eight<T> apart = where_greater(gap, zero, one - loaded, zero);
+      Eight<T> after;
+      if (numbers.push_out) {
+        const Eight<T> wanted = where_greater(apart, zero, gap * per_step, greater(rate * gap, slowest));
+        const Eight<T> soft = leak * loaded;
+        after = greater(before - mass * (one - soft) * (speed + wanted) - soft * before, zero);
+      } else {
+        after = where_greater(apart, zero, before, greater(before - mass * speed, zero));
+      }
+      const Eight<T> change = active * (after - before);
+      contact.push(change, normal, load(p.spin_a), load(p.spin_b));
+      store(before + change, p.impulse);
+      load_on = load_on + before + change;
+      changed = greater(changed, size_of(change));
+    }
+
+    const Three<T> other = cross(normal, tangent);
+    if (block->roll >= 0) {
+      BlockRoll<T>& roll = rolls[block->roll];
+      const Three<T> turning = contact.b.spin - contact.a.spin;
+      const Eight<T> u0 = load(roll.impulse[0]), v0 = load(roll.impulse[1]);
+      Eight<T> u = u0 - load(roll.mass[0]) * dot(tangent, turning), v = v0 - load(roll.mass[1]) * dot(other, turning);
+      const Eight<T> most = load(roll.share) * load_on;
+      bound(u, v, most, most);
+      const Eight<T> du = active * (u - u0), dv = active * (v - v0);
+      contact.turn(du, load(roll.spin_a[0]), load(roll.spin_b[0]));
+      contact.turn(dv, load(roll.spin_a[1]), load(roll.spin_b[1]));
+      store(u0 + du, roll.impulse[0]);
+      store(v0 + dv, roll.impulse[1]);
+    }
+    const Eight<T> slip = load(block->dynamic_friction) * load_on;
+    {
+      const Eight<T> most = slip * load(block->twist_lever), before = load(block->twist);
+      const Eight<T> wanted = before - load(block->twist_mass) * dot(normal, contact.b.spin - contact.a.spin);
+      const Eight<T> change = active * (greater(lesser(wanted, most), zero - most) - before);
+      contact.turn(change, load(block->twist_spin_a), load(block->twist_spin_b));
+      store(before + change, block->twist);
+    }
+    const Three<T> arm_a = load(block->arm_a), arm_b = load(block->arm_b);
+    const Eight<T> u0 = load(block->slide[0]), v0 = load(block->slide[1]);
+    Eight<T> u = u0 - load(block->slide_mass[0]) * contact.speed(tangent, cross(arm_a, tangent), cross(arm_b, tangent));
+    Eight<T> v = v0 - load(block->slide_mass[1]) * contact.speed(other, cross(arm_a, other), cross(arm_b, other));
+    bound(u, v, load(block->static_friction) * load_on, slip);
+    const Eight<T> du = active * (u - u0), dv = active * (v - v0);
+    contact.push(du, tangent, load(block->slide_spin_a[0]), load(block->slide_spin_b[0]));
+    contact.push(dv, other, load(block->slide_spin_a[1]), load(block->slide_spin_b[1]));
+    store(u0 + du, block->slide[0]);
+    store(v0 + dv, block->slide[1]);
+    changed = greater(changed, greater(size_of(du), size_of(dv)));
+    const Eight<T> yields = dot(by_parts(normal, normal), contact.inverse_a + contact.inverse_b);
+    greatest = greater(greatest, yields * changed);
+    if (numbers.sum) {
+      for (std::int32_t i = 0; i < block->count; ++i) {
+        BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
+        store(load(p.total) + active * load(p.impulse), p.total);
+      }
+      for (std::size_t t = 0; t < 2; ++t)
+        store(load(block->slide_total[t]) + active * load(block->slide[t]), block->slide_total[t]);
+    }
+    close(*block, contact, motions);
+  }
+  alignas(64) Lanes8<T> speeds;
+  store(greatest, speeds);
+  T most = 0;
+  for (const T speed : speeds) most = speed > most ? speed : most;
+  return most;
+}
+
+constexpr ContactKernel contact_kernel(const char* name) {
+  return {name,
+          {prepare<float>, closing<float>, warm_start<float>, solve<float>},
+          {prepare<double>, closing<double>, warm_start<double>, solve<double>}};
+}
+
+}  // namespace
+}  // namespace HWY_NAMESPACE
+}  // namespace bronvel
+HWY_AFTER_NAMESPACE();

@@ -1,0 +1,119 @@
+// Hits on what sleeps, and bounces of what spins: at every phase of the tick.
+#include <algorithm>
+#include <cmath>
+
+#include "lab/prove.h"
+#include "lab/prove_worlds.h"
+
+namespace bronvel {
+namespace {
+
+using namespace prove;
+
+constexpr int phases = 24;
+const Surface smooth{.static_friction = 0, .dynamic_friction = 0, .restitution = 1};
+
+BodySettings ball_of(double mass) {
+  BodySettings ball;
+  ball.shape = Sphere{0.25};
+  ball.mass = mass;
+  ball.surface = smooth;
+  return ball;
+}
+
+// A ball at 3 m/s meets one that has slept on a smooth floor. Gives the worst share by which the two speeds are off.
+double hit_on_sleeper(double rate, double ratio, bool box) {
+  double worst = 0;
+  for (int phase = 0; phase < phases; ++phase) {
+    World world({.tick_rate = rate});
+    add_floor(world, {.static_friction = 0, .dynamic_friction = 0, .restitution = 0});
+    BodySettings struck = ball_of(ratio);
+    if (box) struck.shape = Box{{0.5, 0.5, 0.5}};
+    const BodyHandle sleeper = world.create(struck, {{{0, 0.25, 0}}});
+    run(world, 1);
+    const bool slept = world.asleep(sleeper);
+    constexpr double speed = 3;
+    const double start = -1 - speed / rate * phase / phases;
+    const BodyHandle striker = world.create(ball_of(1), {{{start, 0.25, 0}}, {speed, 0, 0}, Vec3::Zero()});
+    run(world, 0.6);
+    const double after = speed * (1 - ratio) / (1 + ratio), given = 2 * speed / (1 + ratio);
+    const double off = std::max(std::abs(world.motion(striker).velocity.x() - after),
+                                std::abs(world.motion(sleeper).velocity.x() - given));
+    worst = std::max(worst, slept ? off / speed : 1);
+  }
+  return worst;
+}
+
+// Five balls in a row, all asleep: the blow goes through to the last.
+double hit_on_row(double rate) {
+  double worst = 0;
+  for (int phase = 0; phase < phases; ++phase) {
+    World world({.tick_rate = rate});
+    add_floor(world, {.static_friction = 0, .dynamic_friction = 0, .restitution = 0});
+    std::vector<BodyHandle> row;
+    for (int i = 0; i < 5; ++i) row.push_back(world.create(ball_of(1), {{{0.5 * i, 0.25, 0}}}));
+    run(world, 1);
+    const double start = -1 - 3 / rate * phase / phases;
+    world.create(ball_of(1), {{{start, 0.25, 0}}, {3, 0, 0}, Vec3::Zero()});
+    run(world, 0.6);
+    double momentum = 0;
+    for (const BodyHandle each : row) momentum += world.motion(each).velocity.x();
+    worst = std::max(worst, std::abs(world.motion(row.back()).velocity.x() - 3) / 3);
+    worst = std::max(worst, std::abs(momentum - 3) / 3);
+  }
+  return worst;
+}
+
+// A smooth ball that spins falls 1 m: spin moves no surface of it, and is kept.
+double spun_bounce(double rate, double spin) {
+  double worst = 0;
+  for (int phase = 0; phase < phases; ++phase) {
+    World world({.tick_rate = rate});
+    add_floor(world, {.static_friction = 0, .dynamic_friction = 0, .restitution = 0.8});
+    BodySettings ball = ball_of(1);
+    ball.surface.restitution = 0.8;
+    const double height = 1 + 4.4 / rate * phase / phases;
+    const BodyHandle body = world.create(ball, {{{0, 0.25 + height, 0}}, Vec3::Zero(), spin * Vec3(0.6, 0, 0.8)});
+    const auto climbs = [&] { return world.motion(body).velocity.y() > 0; };
+    while (!climbs() && world.time() < 2) world.step();
+    double apex = 0;
+    while (climbs()) {
+      apex = std::max(apex, world.motion(body).pose.position.y() - 0.25);
+      world.step();
+    }
+    // The apex lies between two ticks: from the last reading by its speed.
+    const BodyMotion m = world.motion(body);
+    apex = std::max(apex, m.pose.position.y() - 0.25 + m.velocity.y() * m.velocity.y() / (2 * g));
+    worst = std::max(worst, std::abs(std::sqrt(apex / height) / 0.8 - 1));
+    if (spin > 0) worst = std::max(worst, std::abs(m.angular_velocity.norm() / spin - 1));
+  }
+  return worst;
+}
+
+}  // namespace
+
+void list_hits(std::vector<Experiment>& list) {
+  for (const double rate : {30.0, 60.0, 120.0, 240.0}) {
+    const std::string hz = ", " + at_rate(rate);
+    list.push_back({"hits on sleepers" + hz, [=](Findings& findings) {
+                      for (const double ratio : {1.0, 3.0, 0.2})
+                        for (const bool box : {false, true}) {
+                          char name[100];
+                          std::snprintf(name, sizeof name, "ball hits a sleeping %s of %g times its mass: worst of 24",
+                                        box ? "box" : "ball", ratio);
+                          findings.absolute(name + hz, 0, hit_on_sleeper(rate, ratio, box), 1e-3, "");
+                        }
+                      findings.absolute("ball hits five that sleep in a row: worst of 24" + hz, 0, hit_on_row(rate),
+                                        1e-3, "");
+                    }});
+    list.push_back({"spinning bounces" + hz, [=](Findings& findings) {
+                      for (const double spin : {0.0, 5.0, 30.0, 200.0}) {
+                        char name[100];
+                        std::snprintf(name, sizeof name, "smooth ball at %g rad/s bounces: worst of 24", spin);
+                        findings.absolute(name + hz, 0, spun_bounce(rate, spin), 1e-3, "");
+                      }
+                    }});
+  }
+}
+
+}  // namespace bronvel
