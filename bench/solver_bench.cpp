@@ -1,7 +1,7 @@
 // The contact solver's passes against the floor kernel: nanoseconds a contact and pass, in one run.
 #include <benchmark/benchmark.h>
 
-#include "dynamics/contact_blocks.h"
+#include "dynamics/contact_kernel.h"
 #include "floor_kernel.h"
 
 using namespace bronvel;
@@ -79,14 +79,14 @@ void engine_pass(benchmark::State& state) {
     }
     block.points[0].gap[lane] = block.points[0].gap_now[lane] = -0.001F;
   }
-  prepare_blocks<float>(blocks.data(), blocks.size(), nullptr, motions.data(), frames.data());
+  kernel_passes<float>().prepare(blocks.data(), blocks.size(), nullptr, motions.data(), frames.data());
   PassNumbers<float> numbers;
   numbers.step = 1.0F / 240;
   numbers.recovery_rate = 9;
   numbers.recovery_speed = 3;
   numbers.push_out = true;
   for (auto _ : state) {
-    solve_blocks<float>(blocks.data(), blocks.size(), nullptr, motions.data(), frames.data(), numbers);
+    kernel_passes<float>().solve(blocks.data(), blocks.size(), nullptr, motions.data(), frames.data(), numbers);
     benchmark::ClobberMemory();
   }
   rate(state, contacts);

@@ -11,6 +11,7 @@
 
 #include "../tests/app/window_driver.h"
 #include "app/examples_sheet.h"
+#include "app/folders.h"
 #include "app/import_sheet.h"
 #include "app/start.h"
 #include "app/theme.h"
@@ -37,8 +38,7 @@ int main(int argc, char** argv) {
   // Work on a copy: the pictures save.
   const QTemporaryDir copy;
   const std::string scene = copy.path().toStdString() + "/skerrow-quay";
-  std::filesystem::copy(std::string(BRONVEL_EXAMPLES) + "/skerrow-quay", scene,
-                        std::filesystem::copy_options::recursive);
+  std::filesystem::copy(examples_folder() + "/skerrow-quay", scene, std::filesystem::copy_options::recursive);
   HandClock hand;
   Bench bench(hand.clock());
   if (!bench.open(QString::fromStdString(scene))) return 1;
@@ -73,7 +73,7 @@ int main(int argc, char** argv) {
   session.stop();
   session.drop_pending();
   bench.deck()->show_page("Takes");
-  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/skerrow-crane")) return 1;
+  if (!bench.open(QString::fromStdString(examples_folder()) + "/skerrow-crane")) return 1;
   session.choose("cask");
   session.play();
   play_ticks(bench, hand, 300);
@@ -83,7 +83,7 @@ int main(int argc, char** argv) {
   session.drop_pending();
 
   // The hands: an arrow drawn from a stone, and a blast.
-  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/powder-store")) return 1;
+  if (!bench.open(QString::fromStdString(examples_folder()) + "/powder-store")) return 1;
   session.play();
   play_ticks(bench, hand, 110);
   bench.stage()->tools()->take(Tool::flick);
@@ -97,7 +97,7 @@ int main(int argc, char** argv) {
   session.stop();
 
   // Zones, keys and a page of snags.
-  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/three-airs")) return 1;
+  if (!bench.open(QString::fromStdString(examples_folder()) + "/three-airs")) return 1;
   session.play();
   play_ticks(bench, hand, 130);
   session.pause();
@@ -119,7 +119,7 @@ int main(int argc, char** argv) {
   good = take(bench, folder, "snags") && good;
 
   // Building: handles on a body of a stamp, the table and the card of several, surfaces, a joint's limits, a mesh.
-  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/three-bells")) return 1;
+  if (!bench.open(QString::fromStdString(examples_folder()) + "/three-bells")) return 1;
   session.choose("stone_2");
   bench.deck()->show_page("Takes");
   good = take(bench, folder, "build") && good;
@@ -130,17 +130,17 @@ int main(int argc, char** argv) {
   bench.deck()->show_page("Surfaces");
   QTest::qWait(900);
   good = take(bench, folder, "surfaces") && good;
-  bench.import_sheet()->open_file(QString(BRONVEL_EXAMPLES) + "/three-bells/meshes/bell.obj");
+  bench.import_sheet()->open_file(QString::fromStdString(examples_folder()) + "/three-bells/meshes/bell.obj");
   if (!wait_until([&] { return !bench.import_sheet()->working(); })) return 1;
   good = take(bench, folder, "mesh-fits") && good;
   QTest::mouseClick(bench.findChild<QWidget*>("import_close"), Qt::LeftButton);
-  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/skerrow-crane")) return 1;
+  if (!bench.open(QString::fromStdString(examples_folder()) + "/skerrow-crane")) return 1;
   session.choose_thing(ThingKind::joint, "pintle");
   bench.deck()->show_page("Scene");
   good = take(bench, folder, "joint-and-scene") && good;
 
   // Water with a floater's centres; pieces pulled apart; a pane that a stone went through.
-  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/loaded-barge")) return 1;
+  if (!bench.open(QString::fromStdString(examples_folder()) + "/loaded-barge")) return 1;
   session.choose("barge");
   bench.deck()->show_page("Takes");
   session.play();
@@ -149,7 +149,7 @@ int main(int argc, char** argv) {
   good = take(bench, folder, "water") && good;
   session.stop();
   session.drop_pending();
-  if (!bench.open(QString(BRONVEL_EXAMPLES) + "/chandlers-window")) return 1;
+  if (!bench.open(QString::fromStdString(examples_folder()) + "/chandlers-window")) return 1;
   session.choose("pane");
   bench.findChild<QSlider*>("card_pull_apart")->setValue(45);
   QTest::qWait(150);  // the card is laid out
@@ -189,7 +189,7 @@ int main(int argc, char** argv) {
   examples->hide();
 
   if (argc > 2 && QString(argv[2]) == "--thumbnails") {
-    const QDir all(QString(BRONVEL_EXAMPLES));
+    const QDir all(QString::fromStdString(examples_folder()));
     for (const QString& entry : all.entryList(QDir::Dirs | QDir::NoDotAndDotDot)) {
       if (!bench.open(all.filePath(entry))) return 1;
       session.choose("");

@@ -12,6 +12,7 @@
 #include <QVBoxLayout>
 #include <filesystem>
 
+#include "app/application.h"
 #include "app/arrange_sheet.h"
 #include "app/build_bar.h"
 #include "app/deck_table.h"
@@ -184,18 +185,29 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   shortcut(QKeySequence(Qt::CTRL | Qt::Key_Z), [this] { session_.undo(); });
   shortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), [this] { session_.redo(); });
 
+  if (auto* app = dynamic_cast<Application*>(QCoreApplication::instance()))
+    app->set_listener([this](const QString& message) { session_.report(message); });
+
   // The screen asks for what the play did at its own pace; the play never waits for it.
   screen_timer_.setInterval(16);
   connect(&screen_timer_, &QTimer::timeout, &session_, &Session::refresh);
-  connect(&session_, &Session::play_state_changed, this, [this] {
-    if (session_.play_state() == Session::PlayState::playing)
+  const auto keep_asking = [this] {
+    if (session_.play_state() == Session::PlayState::playing || session_.stopping() || session_.late())
       screen_timer_.start();
     else
       screen_timer_.stop();
+  };
+  connect(&session_, &Session::play_state_changed, this, keep_asking);
+  // Paused within a long tick, the bench asks until that has ended.
+  connect(&session_, &Session::tick_is_long, this, [this] { screen_timer_.start(); });
+  connect(&session_, &Session::refreshed, this, [this, keep_asking] {
+    if (session_.play_state() != Session::PlayState::playing) keep_asking();
   });
 }
 
-Bench::~Bench() = default;
+Bench::~Bench() {
+  if (auto* app = dynamic_cast<Application*>(QCoreApplication::instance())) app->set_listener(nullptr);
+}
 
 bool Bench::open(const QString& path) {
   try {

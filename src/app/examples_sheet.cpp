@@ -9,6 +9,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/folders.h"
 #include "app/theme.h"
 #include "scene/folder.h"
 
@@ -51,7 +52,7 @@ ExamplesSheet::ExamplesSheet(QWidget* parent) : QFrame(parent) {
 }
 
 void ExamplesSheet::fill() {
-  const QDir folder(QString(BRONVEL_EXAMPLES));
+  const QDir folder(QString::fromStdString(examples_folder()));
   constexpr int picture_width = 150, picture_height = 94;
   const int width = std::max(380, (this->width() - 60) / 2);
   for (const QString& entry : folder.entryList(QDir::Dirs | QDir::NoDotAndDotDot)) {

@@ -132,7 +132,7 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   seed_->setFont(theme::numbers(12));
   seed_->setStyleSheet("QToolButton { color: " + theme::faint_ink.name() + "; border: none; }");
   seed_->setToolTip("the same seed gives the same play, bit for bit; click to start again with the next one");
-  connect(seed_, &QToolButton::clicked, &session_, &Session::restart_with_new_seed);
+  connect(seed_, &QToolButton::clicked, this, [this] { try_to([this] { session_.restart_with_new_seed(); }); });
   row->addWidget(seed_);
   row->addSpacing(8);
   pace_ = label(theme::words(11, QFont::Medium), theme::faint_ink, this);
@@ -141,21 +141,16 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   pace_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   row->addWidget(pace_);
 
-  connect(play_, &QToolButton::clicked, this, [this] {
-    try {
-      session_.play();
-    } catch (const std::exception& e) {
-      say(e.what());
-    }
-  });
+  connect(play_, &QToolButton::clicked, this, [this] { try_to([this] { session_.play(); }); });
   connect(pause_, &QToolButton::clicked, &session_, &Session::pause);
-  connect(step_, &QToolButton::clicked, &session_, &Session::step);
+  connect(step_, &QToolButton::clicked, this, [this] { try_to([this] { session_.step(); }); });
   connect(stop_, &QToolButton::clicked, &session_, &Session::stop);
-  connect(restart_, &QToolButton::clicked, &session_, &Session::restart);
+  connect(restart_, &QToolButton::clicked, this, [this] { try_to([this] { session_.restart(); }); });
   connect(&session_, &Session::play_state_changed, this, &Header::show_state);
   connect(&session_, &Session::document_changed, this, &Header::show_state);
   connect(&session_, &Session::scripts_changed, this, &Header::show_state);
   connect(&session_, &Session::refreshed, this, &Header::show_time);
+  connect(&session_, &Session::tick_is_long, this, &Header::show_time);
   connect(&session_, &Session::said, this, &Header::say);
   connect(&session_, &Session::opened, message_, &QLabel::clear);
   message_timer_.setSingleShot(true);
@@ -173,6 +168,14 @@ QToolButton* Header::button(const QString& icon, const QString& tip, const QKeyS
   made->setAccessibleName(name);
   made->setShortcut(key);
   return made;
+}
+
+void Header::try_to(const std::function<void()>& act) {
+  try {
+    act();
+  } catch (const std::exception& e) {
+    say(e.what());
+  }
 }
 
 void Header::say(const QString& message) {
@@ -215,8 +218,11 @@ void Header::show_time() {
       pace = behind > 0.02 ? QString("%1 s behind").arg(behind, 0, 'f', 1) : "keeping time";
       break;
   }
+  const double long_tick = session_.long_tick();
+  if (long_tick > 0.25)
+    pace = QString(session_.stopping() ? "stops after it: %1 s" : "in a tick for %1 s").arg(long_tick, 0, 'f', 0);
   pace_->setText(pace);
-  pace_->setStyleSheet("color: " + (behind > 0.02 ? theme::accent : theme::faint_ink).name());
+  pace_->setStyleSheet("color: " + (behind > 0.02 || long_tick > 0.25 ? theme::accent : theme::faint_ink).name());
 }
 
 }  // namespace bronvel

@@ -3,6 +3,7 @@
 
 #include <QFrame>
 #include <QLabel>
+#include <functional>
 
 #include "app/session.h"
 
@@ -29,6 +30,7 @@ class Header : public QFrame {
   void show_state();
   void show_time();
   void say(const QString& message);
+  void try_to(const std::function<void()>& act);  ///< says what it throws
 
   Session& session_;
   QToolButton *seed_ = nullptr, *scene_ = nullptr, *play_ = nullptr, *pause_ = nullptr, *step_ = nullptr,

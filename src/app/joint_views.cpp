@@ -1,6 +1,8 @@
 // Building the shapes that stand for joints.
 #include "app/joint_views.h"
 
+#include "geometry/linear.h"
+
 namespace bronvel {
 namespace {
 
@@ -15,7 +17,7 @@ void add_cord(std::vector<BodyView>& views, const Vec3& from, const Vec3& to) {
   const Vec3 along = to - from;
   const double length = along.norm();
   if (length < 1e-6) return;
-  views.push_back(view(Cylinder{cord_radius, length}, {0.5 * (from + to), Quat::FromTwoVectors(Vec3::Unit(1), along)}));
+  views.push_back(view(Cylinder{cord_radius, length}, {0.5 * (from + to), turn_between(Vec3::Unit(1), along)}));
 }
 
 }  // namespace
@@ -41,7 +43,7 @@ std::vector<BodyView> joint_views(const Scene& scene,
       case JointKind::hinge: {
         // The pin lies along the axis.
         const Vec3 axis = a->orientation * joint.axis;
-        views.push_back(view(Cylinder{pin_radius, 8 * pin_radius}, {at_a, Quat::FromTwoVectors(Vec3::Unit(1), axis)}));
+        views.push_back(view(Cylinder{pin_radius, 8 * pin_radius}, {at_a, turn_between(Vec3::Unit(1), axis)}));
         break;
       }
       case JointKind::slider:

@@ -3,16 +3,21 @@
 #include <QElapsedTimer>
 #include <QSurfaceFormat>
 #include <cstdio>
+#include <cstdlib>
 
+#include "app/application.h"
 #include "app/bench.h"
+#include "app/folders.h"
 #include "app/start.h"
 #include "app/theme.h"
 
-int main(int argc, char** argv) {
+namespace {
+
+int run(int argc, char** argv) {
   QElapsedTimer since_start;
   since_start.start();
   bronvel::prepare_graphics();
-  QApplication app(argc, argv);
+  bronvel::Application app(argc, argv);
   QApplication::setApplicationName("bronvel");
   QCommandLineParser parser;
   parser.setApplicationDescription("A bench for gameplay physics.");
@@ -25,7 +30,7 @@ int main(int argc, char** argv) {
 
   bronvel::Bench bench;
   const QStringList given = parser.positionalArguments();
-  const QString demo = QString(BRONVEL_EXAMPLES) + "/skerrow-quay";
+  const QString demo = QString::fromStdString(bronvel::examples_folder()) + "/skerrow-quay";
   if (!bench.open(given.isEmpty() ? demo : given.first()) && !given.isEmpty())
     std::fprintf(stderr, "see the notice on the stage\n");
   bench.show();
@@ -37,4 +42,13 @@ int main(int argc, char** argv) {
     });
   }
   return QApplication::exec();
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  const int code = run(argc, argv);
+  // A play that was given up still runs: nothing may be tidied up under it.
+  if (bronvel::Runner::any_given_up()) std::_Exit(code);
+  return code;
 }

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <filesystem>
 
+#include "app/folders.h"
 #include "scene/folder.h"
 
 namespace bronvel {
@@ -11,7 +12,7 @@ namespace bronvel {
 std::vector<Recipe> recipes() {
   std::vector<Recipe> all;
   std::error_code fault;
-  for (const auto& entry : std::filesystem::directory_iterator(BRONVEL_RECIPES, fault)) {
+  for (const auto& entry : std::filesystem::directory_iterator(recipes_folder(), fault)) {
     if (entry.path().extension() != ".lua") continue;
     Recipe recipe;
     recipe.file = entry.path().filename().string();

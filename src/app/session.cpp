@@ -57,7 +57,9 @@ void Session::open_recovered(SceneFolder folder) {
 }
 
 void Session::begin_document(SceneFolder folder) {
-  if (state_ != PlayState::editing) stop();
+  start_again_ = false;
+  if (runner_) stop();
+  if (runner_) give_play_up();
   path_ = folder.path;
   on_disk_ = !path_.empty() && std::filesystem::exists(path_ / "scene.json") ? read_file(path_ / "scene.json") : "";
   history_ = std::make_unique<History>(std::move(folder.scene));
@@ -103,7 +105,7 @@ void Session::save() {
   for (const auto& [file, text] : scripts_)
     if (saved_scripts_[file] != text && runner_) {
       const std::string name = file, source = text;
-      runner_->with([&](Play& play) { play.reload(name, source); });
+      order([name, source](Play& play) { play.reload(name, source); });
     }
   saved_scripts_ = scripts_;
   history_->mark_saved();
@@ -342,13 +344,17 @@ void Session::take_script(const std::string& file, const std::string& body) {
 }
 
 Value Session::value(const std::string& body, const Property& property) {
-  if (runner_)
-    return runner_->with([&](Play& play) -> Value {
-      const auto handle = play.running().find(body);
-      return handle ? play.running().value(*handle, property) : Value();
-    });
   const Body* found = scene().find(body);
-  return found ? property.get(*found) : Value();
+  if (!runner_) return found ? property.get(*found) : Value();
+  const std::string key = body + "." + property.name;
+  Value now;
+  if (with_play([&](Play& play) {
+        const auto handle = play.running().find(body);
+        if (handle) now = play.running().value(*handle, property);
+      }))
+    return values_read_[key] = now;
+  const auto read = values_read_.find(key);
+  return read != values_read_.end() ? read->second : found ? property.get(*found) : Value();
 }
 
 std::vector<const Body*> Session::chosen_in_document() const {
@@ -370,11 +376,13 @@ std::vector<Value> Session::chosen_values(const Property& property) {
     for (const Body* body : bodies) values.push_back(property.get(*body));
     return values;
   }
-  runner_->with([&](Play& play) {
+  const bool had = with_play([&](Play& play) {
     for (const Body* body : bodies)
       if (const auto handle = play.running().find(body->name))
         values.push_back(play.running().value(*handle, property));
   });
+  if (!had)
+    for (const Body* body : bodies) values.push_back(value(body->name, property));
   return values;
 }
 
@@ -393,7 +401,7 @@ void take(Body& body, const Property& property, const Value& value) {
 
 void Session::set_value(const std::string& body, const Property& property, const Value& value) {
   if (runner_) {
-    runner_->with([&](Play& play) { play.set(body, property.name, value); });
+    order([body, name = property.name, value](Play& play) { play.set(body, name, value); });
     emit values_changed();
     return;
   }
@@ -423,10 +431,11 @@ void Session::set_values(const BodyNames& bodies, const Property& property, cons
     }
   };
   if (runner_) {
-    runner_->with([&](Play& play) {
-      look(play.running().scene);
-      for (const auto& [name, value] : values) play.set(name, property.name, value);
-    });
+    if (!with_play([&](Play& play) {
+          look(play.running().scene);
+          for (const auto& [name, value] : values) play.set(name, property.name, value);
+        }))
+      throw Error("", "this tick takes long: nothing was changed", "try again when it has ended");
     emit values_changed();
     return;
   }
@@ -439,22 +448,28 @@ void Session::set_values(const BodyNames& bodies, const Property& property, cons
 }
 
 Surface Session::surface_now(const std::string& body) {
-  if (runner_)
-    return runner_->with([&](Play& play) {
-      const Body* found = play.running().scene.find(body);
-      return found ? surface_of(play.running().scene, *found) : Surface{};
-    });
+  if (runner_) {
+    Surface now;
+    if (with_play([&](Play& play) {
+          const Body* found = play.running().scene.find(body);
+          if (found) now = surface_of(play.running().scene, *found);
+        }))
+      return now;
+  }
   const Body* found = scene().find(body);
   return found ? surface_of(scene(), *found) : Surface{};
 }
 
 std::vector<Dial> Session::dials(const std::string& body) {
-  if (runner_)
-    return runner_->with([&](Play& play) {
-      const auto handle = play.running().find(body);
-      return handle ? play.scripts().dials(*handle) : std::vector<Dial>{};
-    });
   std::vector<Dial> all;
+  if (runner_) {
+    const bool had = with_play([&](Play& play) {
+      const auto handle = play.running().find(body);
+      if (handle) all = play.scripts().dials(*handle);
+    });
+    if (had) dials_read_[body] = all;
+    return had ? all : dials_read_[body];
+  }
   const Body* found = scene().find(body);
   if (!found) return all;
   for (const ScriptUse& use : found->scripts) {
@@ -471,7 +486,7 @@ std::vector<Dial> Session::dials(const std::string& body) {
 
 void Session::set_dial(const std::string& body, const Dial& dial, double value) {
   if (runner_) {
-    runner_->with([&](Play& play) { play.set_dial(body, dial.script, dial.name, value); });
+    order([=](Play& play) { play.set_dial(body, dial.script, dial.name, value); });
     emit values_changed();
     return;
   }
@@ -562,10 +577,20 @@ void Session::mend(std::size_t at) {
   if (at >= snags_.size() || !snags_[at].do_mend) return;
   const Snag snag = snags_[at];
   SceneFolder folder{path_, scene(), scripts_};
-  snag.do_mend(folder);
-  // A text is mended as if it had been typed: it counts from the next save.
-  for (const auto& [file, text] : folder.scripts) type_script(file, text);
-  edit(QString::fromStdString("mend: " + snag.mend), [&](Scene& changed) { changed = folder.scene; });
+  try {
+    snag.do_mend(folder);
+    if (folder.scene == scene() && folder.scripts == scripts_) {
+      report(QString::fromStdString(snag.body + " was made in play and is no part of the scene: mend what it was " +
+                                    "stamped from"));
+      return;
+    }
+    // A text is mended as if it had been typed: it counts from the next save.
+    for (const auto& [file, text] : folder.scripts) type_script(file, text);
+    edit(QString::fromStdString("mend: " + snag.mend), [&](Scene& changed) { changed = folder.scene; });
+  } catch (const std::exception& e) {
+    report(e.what());
+    return;
+  }
   check_snags();
 }
 

@@ -126,6 +126,13 @@ class Session : public QObject {
   void set_speed(double speed);
   double speed() const { return speed_; }
   double behind() const { return runner_ ? runner_->behind() : 0; }
+  /// For how long the tick that is being played has kept the bench from reading it, s of real time; 0 while all is
+  /// well.
+  double long_tick() const { return late_ && runner_ ? runner_->in_tick() : 0; }
+  /// Whether the last readings are older than the play, since a tick kept it.
+  bool late() const { return late_ && runner_ != nullptr; }
+  /// Whether a stop waits for the end of a long tick. Another stop gives the play up.
+  bool stopping() const { return stopping_; }
 
   // Hands and keys, while a play runs. Nothing happens otherwise.
   void give(const Input& input);
@@ -175,6 +182,8 @@ class Session : public QObject {
 
   // Snags, of the scene as it was last saved or edited and of the running play
   const std::vector<Snag>& snags() const { return snags_; }
+  /// Says it in the header and keeps it in the log: what went wrong outside of what was asked for.
+  void report(const QString& message);
   void check_snags();           ///< of the scripts as they are typed, before play
   void mend(std::size_t snag);  ///< makes the mend's change as an edit
 
@@ -201,6 +210,7 @@ class Session : public QObject {
   void values_changed();  ///< a property or dial was set
   void takes_changed();
   void refreshed();
+  void tick_is_long();  ///< instead of refreshed, while a tick keeps the play
   void log_added(int first_new);
   void snags_changed();
   void was_saved();
@@ -209,6 +219,13 @@ class Session : public QObject {
  private:
   void start_play();
   void end_take();
+  void after_stop();
+  void give_play_up();
+  /// Runs `use` with the play if that can be had soon, and tells whether. What can't wait goes through `order`.
+  bool with_play(const std::function<void(Play&)>& use);
+  /// Runs `use` with the play, now or at the end of a long tick. What it throws then is said; now, it is thrown.
+  void order(const std::function<void(Play&)>& use);
+  void give_orders(Play& play);
   void begin_document(SceneFolder folder);
   void after_edit();
   void keep_choice();
@@ -232,6 +249,12 @@ class Session : public QObject {
   double speed_ = 1;
   std::shared_ptr<Take> recording_;
   std::unique_ptr<Runner> runner_;
+  bool late_ = false;      // the last try to have the play failed: a tick takes long
+  bool stopping_ = false;  // as soon as the play can be had
+  bool start_again_ = false;
+  std::vector<std::function<void(Play&)>> orders_;  // for the end of a long tick
+  std::map<std::string, Value> values_read_;        // while a tick takes long, these are shown
+  std::map<std::string, std::vector<Dial>> dials_read_;
   std::vector<Change> pending_;
   std::vector<BodyView> views_;
   std::vector<BodyView> joint_views_;

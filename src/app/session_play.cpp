@@ -6,7 +6,34 @@ namespace bronvel {
 namespace {
 constexpr std::size_t most_log_lines = 5000;
 constexpr std::size_t most_takes = 20;
+// So long the bench waits for a tick to end (s), so that it always answers within a tenth of a second.
+constexpr double patience = 0.08;
 }  // namespace
+
+bool Session::with_play(const std::function<void(Play&)>& use) {
+  // While a tick takes long, each try only looks: many of them in one answer must not add up.
+  late_ = !runner_->try_with(late_ ? 0 : patience, [&](Play& play) {
+    give_orders(play);
+    use(play);
+  });
+  return !late_;
+}
+
+void Session::give_orders(Play& play) {
+  const std::vector<std::function<void(Play&)>> orders = std::move(orders_);
+  orders_.clear();
+  for (const auto& each : orders) {
+    try {
+      each(play);
+    } catch (const std::exception& e) {
+      emit said(e.what());
+    }
+  }
+}
+
+void Session::order(const std::function<void(Play&)>& use) {
+  if (!with_play(use)) orders_.push_back(use);
+}
 
 void Session::start_play() {
   drop_pending();
@@ -36,6 +63,7 @@ void Session::start_play() {
 }
 
 void Session::play() {
+  if (stopping_) return;
   if (!runner_) start_play();
   runner_->go();
   state_ = PlayState::playing;
@@ -51,22 +79,17 @@ void Session::pause() {
 }
 
 void Session::step() {
+  if (stopping_) return;
   if (!runner_) start_play();
-  runner_->step();
+  runner_->step(patience);
   state_ = PlayState::paused;
   refresh();
   emit play_state_changed();
 }
 
+// The play is held: its changes and its take are taken over.
 void Session::end_take() {
-  if (!runner_) return;
-  refresh();
-  pending_ = runner_->with([](Play& play) { return play.changes(); });
   runner_.reset();
-  drawn_.clear();
-  passing_.clear();
-  keys_.clear();
-  actions_.clear();
   std::string about;
   for (const Change& change : pending_) {
     std::string after = value_text(change.after);
@@ -79,9 +102,15 @@ void Session::end_take() {
   }
 }
 
-void Session::stop() {
-  if (!runner_) return;
-  end_take();
+void Session::after_stop() {
+  drawn_.clear();
+  passing_.clear();
+  keys_.clear();
+  actions_.clear();
+  orders_.clear();
+  values_read_.clear();
+  dials_read_.clear();
+  late_ = stopping_ = false;
   state_ = PlayState::editing;
   tick_ = 0;
   rebuild_views();
@@ -90,12 +119,44 @@ void Session::stop() {
   emit play_state_changed();
   emit values_changed();
   emit refreshed();
+  if (!start_again_) return;
+  start_again_ = false;
+  play();
+}
+
+void Session::stop() {
+  if (!runner_) return;
+  if (stopping_) {
+    give_play_up();
+    return;
+  }
+  runner_->pause();
+  stopping_ = true;
+  refresh();
+  if (!runner_) return;
+  emit play_state_changed();
+  emit said("This tick takes long: the play stops at its end. Stop again gives it up.");
+}
+
+void Session::give_play_up() {
+  if (!runner_) return;
+  LogLine line;
+  line.level = LogLevel::error;
+  line.tick = tick_ + 1;
+  line.text = "the play was given up: this tick did not end";
+  add_log({line});
+  runner_.reset();  // Its thread ends with the tick, whenever that is; the take is its own.
+  recording_.reset();
+  if (!takes_.empty()) takes_.pop_back();
+  after_stop();
 }
 
 void Session::restart() {
   const bool going = state_ != PlayState::paused;
-  stop();
-  if (going)
+  if (!stopping_) stop();
+  if (runner_)
+    start_again_ = true;
+  else if (going)
     play();
   else
     step();
@@ -113,7 +174,7 @@ void Session::restart_with_new_seed() {
 void Session::give(const Input& input) {
   if (!runner_) return;
   try {
-    runner_->with([&](Play& play) { play.give(input); });
+    order([input](Play& play) { play.give(input); });
   } catch (const std::exception& e) {
     emit said(e.what());
   }
@@ -163,14 +224,29 @@ void Session::set_speed(double speed) {
 }
 
 void Session::keep(const std::vector<Change>& changes) {
-  if (!changes.empty()) {
-    const QString name = changes.size() == 1
-                             ? QString::fromStdString("keep " + changes[0].body + "'s " + changes[0].name)
-                             : QString("keep %1 values from play").arg(changes.size());
-    edit(name, [&](Scene& scene) {
-      for (const Change& change : changes) keep_change(scene, change);
-    });
+  // Copies made in play are gone with it, and what changed them.
+  std::vector<Change> kept;
+  std::string gone;
+  for (const Change& change : changes)
+    if (scene().find(change.body))
+      kept.push_back(change);
+    else
+      gone += (gone.empty() ? "" : ", ") + change.body + "'s " + change.name;
+  try {
+    if (!kept.empty()) {
+      const QString name = kept.size() == 1 ? QString::fromStdString("keep " + kept[0].body + "'s " + kept[0].name)
+                                            : QString("keep %1 values from play").arg(kept.size());
+      edit(name, [&](Scene& scene) {
+        for (const Change& change : kept) keep_change(scene, change);
+      });
+    }
+  } catch (const std::exception& e) {
+    report(e.what());
+    return;
   }
+  if (!gone.empty())
+    report(QString::fromStdString("Not kept, since the bodies were made in play and are no part of the scene: " + gone +
+                                  ". Change what they were stamped from."));
   drop_pending();
 }
 
@@ -186,7 +262,7 @@ double Session::time() const {
 
 void Session::with_take(const std::function<void(const Take&)>& use) {
   if (runner_)
-    runner_->with([&](Play&) { use(*recording_); });
+    with_play([&](Play&) { use(*recording_); });
   else if (!takes_.empty() && takes_.back().take)
     use(*takes_.back().take);
 }
@@ -207,6 +283,15 @@ void Session::add_log(std::vector<LogLine> lines) {
   emit log_added(static_cast<int>(log_.size() - std::min(log_.size(), added)));
 }
 
+void Session::report(const QString& message) {
+  LogLine line;
+  line.level = LogLevel::error;
+  line.tick = tick_;
+  line.text = message.toStdString();
+  add_log({line});
+  emit said(message);
+}
+
 void Session::refresh() {
   if (!runner_) {
     rebuild_views();
@@ -215,7 +300,18 @@ void Session::refresh() {
   }
   std::vector<LogLine> lines;
   bool more_snags = false;
-  runner_->with([&](Play& play) {
+  if (const auto fault = runner_->fault(); fault && state_ == PlayState::playing) {
+    state_ = PlayState::paused;
+    LogLine line;
+    line.level = LogLevel::error;
+    line.tick = tick_;
+    line.text = *fault + "; stop, and play again";
+    lines.push_back(line);
+    emit said(QString::fromStdString(line.text));
+    emit play_state_changed();
+  }
+  bool ended = false;
+  const bool had = with_play([&](Play& play) {
     const std::vector<Snag>& found = snag_watch_->found();
     more_snags = snags_before_ + found.size() > snags_.size();
     snags_.insert(snags_.end(), found.begin() + static_cast<std::ptrdiff_t>(snags_.size() - snags_before_),
@@ -252,13 +348,25 @@ void Session::refresh() {
     chosen_bonds_ = handle ? running.world.bonds(*handle) : std::vector<BondReading>{};
     chosen_floating_ = handle ? floating_reading(running.world, *handle) : std::nullopt;
     chosen_motion_ = handle ? std::optional(running.world.motion(*handle)) : std::nullopt;
-    lines = play.take_log();
+    for (LogLine& line : play.take_log()) lines.push_back(std::move(line));
+    if (stopping_) pending_ = play.changes();
+    ended = stopping_;
   });
+  if (!had) {
+    add_log(std::move(lines));
+    emit tick_is_long();
+    return;
+  }
   waters_ = water_views(scene(), zones_, seed(), time());
   for (Passing& each : passing_) each.age = static_cast<double>(tick_ - each.tick) / scene().world.tick_rate;
   std::erase_if(passing_, [](const Passing& each) { return each.age > 1; });
   add_log(std::move(lines));
   if (more_snags) emit snags_changed();
+  if (ended) {
+    end_take();
+    after_stop();
+    return;
+  }
   emit refreshed();
 }
 

@@ -27,20 +27,22 @@ int play(const bronvel::HeadlessRequest& request, bool digest) {
   return result.script_failed ? script_failed : done;
 }
 
-int prove(const std::string& only, bool json) {
-  bronvel::Findings findings;
-  bool known = false;
-  for (const bronvel::Subject& subject : bronvel::subjects()) {
-    if (!only.empty() && subject.name != only) continue;
-    known = true;
-    subject.run(findings);
-  }
-  if (!known) throw bronvel::Error("prove", "there is no subject called \"" + only + "\"");
-  std::cout << (json ? bronvel::findings_json(findings.all()) : bronvel::findings_table(findings.all()));
+struct ProveCall {
+  std::string only;
+  bool json = false, slowest = false;
+  int threads = 0;  // 0: as many as the machine has cores
+};
+
+int prove(const ProveCall& call) {
+  const unsigned cores = std::max(1U, std::thread::hardware_concurrency());
+  const bronvel::ProveResult result =
+      bronvel::play_experiments(call.only, call.threads > 0 ? call.threads : static_cast<int>(cores));
+  std::cout << (call.json ? bronvel::findings_json(result.findings) : bronvel::findings_table(result.findings));
   int bad = 0;
-  for (const bronvel::Finding& f : findings.all()) bad += f.good() ? 0 : 1;
-  if (!json)
-    std::cout << findings.all().size() - static_cast<std::size_t>(bad) << " within their limits, " << bad << " not\n";
+  for (const bronvel::Finding& f : result.findings) bad += f.good() ? 0 : 1;
+  if (!call.json)
+    std::cout << result.findings.size() - static_cast<std::size_t>(bad) << " within their limits, " << bad << " not\n";
+  if (call.slowest) std::cout << bronvel::slowest_table(result);
   return bad == 0 ? done : experiment_failed;
 }
 
@@ -112,13 +114,14 @@ int run(int argc, char** argv) {
   report_call->add_option("scene", report_scene, "the scene's folder")->required();
   report_call->add_option("--seconds", report_seconds, "how long, s");
 
-  std::string prove_only;
-  bool prove_json = false;
+  ProveCall prove_options;
   auto* prove_call = app.add_subcommand("prove", "compare the physics with closed forms and print a table");
-  prove_call->add_option(
-      "subject", prove_only,
-      "one subject only: bounce, friction, motion, momentum, stacks, sweep, joints, water, breaking, rate, same_bits");
-  prove_call->add_flag("--json", prove_json, "as JSON");
+  prove_call->add_option("subject", prove_options.only,
+                         "one subject only: bounce, hits, rolling, friction, motion, momentum, stacks, sweep, joints, "
+                         "water, breaking, rate, same_bits");
+  prove_call->add_flag("--json", prove_options.json, "as JSON");
+  prove_call->add_flag("--slowest", prove_options.slowest, "also the ten slowest experiments and the whole time");
+  prove_call->add_option("--threads", prove_options.threads, "how many experiments side by side; as many as cores");
 
   auto* schema_call = app.add_subcommand("schema", "print the JSON Schema of scene.json");
 
@@ -141,7 +144,7 @@ int run(int argc, char** argv) {
   }
   if (*play_call) return play(request, digest);
   if (*report_call) std::cout << bronvel::play_report(report_scene, report_seconds);
-  if (*prove_call) return prove(prove_only, prove_json);
+  if (*prove_call) return prove(prove_options);
   if (*mesh_call) return fit_meshes(mesh_files, mesh_scale, mesh_z_up);
   if (*schema_call) std::cout << bronvel::json_text(bronvel::scene_schema());
   if (*reference_call) std::cout << bronvel::reference_page();

@@ -22,11 +22,7 @@ struct Bounds {
   /// Stretched to hold itself moved by `shift` as well.
   Bounds swept(const Vec3& shift) const { return {low + shift.cwiseMin(0.0), high + shift.cwiseMax(0.0)}; }
   /// The bounds of this box when it is taken along by a pose.
-  Bounds turned(const Pose& pose) const {
-    const Vec3 middle = pose.to_scene(0.5 * (low + high));
-    const Vec3 half = pose.orientation.toRotationMatrix().cwiseAbs() * (0.5 * (high - low));
-    return {middle - half, middle + half};
-  }
+  Bounds turned(const Pose& pose) const;
   double half_area() const {
     const Vec3 d = high - low;
     return d.x() * d.y() + d.y() * d.z() + d.z() * d.x();

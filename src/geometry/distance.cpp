@@ -76,13 +76,13 @@ Simplex nearest_on_triangle(const Simplex& s, int i, int j, int k) {
 
 // Lower than this against its size, a tetrahedron is flat: rounding alone says on which side of a face its last corner
 // is.
-constexpr double flat = 1e-9;
+constexpr double flattest = 1e-9;
 
 // The origin's place against a face (a, b, c) of a tetrahedron whose last corner is d: beyond it, or on d's side.
 bool beyond(const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d) {
   const Vec3 n = (b - a).cross(c - a);
   const double last = n.dot(d - a);
-  if (std::abs(last) <= flat * n.norm() * (d - a).norm()) return true;
+  if (std::abs(last) <= flattest * n.norm() * (d - a).norm()) return true;
   return -n.dot(a) * last <= 0;
 }
 

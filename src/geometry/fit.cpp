@@ -1,8 +1,6 @@
 // Fitting shapes to models.
 #include "geometry/fit.h"
 
-#include <Eigen/Eigenvalues>
-#include <Eigen/QR>
 #include <algorithm>
 #include <array>
 #include <numeric>
@@ -12,6 +10,7 @@
 #include "geometry/decompose.h"
 #include "geometry/error.h"
 #include "geometry/hull.h"
+#include "geometry/linear.h"
 #include "geometry/mesh.h"
 #include "geometry/outline.h"
 #include "geometry/triangle.h"
@@ -38,8 +37,8 @@ Frame principal_axes(const std::vector<Vec3>& points) {
   middle /= static_cast<double>(points.size());
   Mat3 spread = Mat3::Zero();
   for (const Vec3& p : points) spread += (p - middle) * (p - middle).transpose();
-  const Eigen::SelfAdjointEigenSolver<Mat3> solver(spread);
-  return right_handed(solver.eigenvectors().col(2).normalized(), solver.eigenvectors().col(1).normalized());
+  const Mat3 axes = eigenvectors(spread);
+  return right_handed(axes.col(2).normalized(), axes.col(1).normalized());
 }
 
 Bounds extent_along(const std::vector<Vec3>& points, const Frame& frame) {
@@ -138,15 +137,15 @@ struct Ball {
 // The least ball with all the points on it; none for points that have none.
 std::optional<Ball> ball_through(const std::vector<Vec3>& points) {
   if (points.size() == 1) return Ball{points[0], 0};
-  Eigen::MatrixXd a(static_cast<Eigen::Index>(points.size()) - 1, 3);
-  Eigen::VectorXd b(static_cast<Eigen::Index>(points.size()) - 1);
-  for (Eigen::Index i = 0; i < a.rows(); ++i) {
-    const Vec3 way = points[static_cast<std::size_t>(i) + 1] - points[0];
-    a.row(i) = 2 * way.transpose();
-    b[i] = way.squaredNorm();
+  std::vector<Vec3> rows;
+  std::vector<double> wanted;
+  for (std::size_t i = 1; i < points.size(); ++i) {
+    const Vec3 way = points[i] - points[0];
+    rows.push_back(2 * way);
+    wanted.push_back(way.squaredNorm());
   }
   // Of the middles that are as far from all, the one in the points' own flat.
-  const Vec3 shift = a.completeOrthogonalDecomposition().solve(b);
+  const Vec3 shift = least_squares(rows, wanted);
   const Ball ball{points[0] + shift, shift.norm()};
   for (const Vec3& p : points)
     if (std::abs((p - ball.middle).norm() - ball.radius) > 1e-7 * (ball.radius + 1e-12)) return std::nullopt;

@@ -1,12 +1,11 @@
-// Plays in real time on its own thread, so that the simulation never waits for the screen.
+// Plays in real time on its own thread, so that neither the simulation waits for the screen nor the screen for a tick.
 #pragma once
 
 #include <atomic>
-#include <condition_variable>
 #include <functional>
 #include <memory>
-#include <mutex>
-#include <thread>
+#include <optional>
+#include <string>
 
 #include "play/play.h"
 
@@ -17,54 +16,73 @@ using Clock = std::function<double()>;
 Clock steady_clock();
 
 /// Owns a Play and steps it at its tick rate × speed. When a tick takes longer than its time, it goes on as fast as it
-/// can and says how far behind it is.
+/// can and says how far behind it is. Nothing here but `with` and `step` without a limit waits for the end of a tick.
 class Runner {
  public:
-  /// `after_tick` is called on the runner's thread after every tick, with the play locked.
+  /// `after_tick` is called on the runner's thread after every tick, with the play held. What it refers to must outlive
+  /// a tick that is given up: let it own all that.
   Runner(std::unique_ptr<Play> play, Clock clock, std::function<void(Play&)> after_tick);
+  /// Waits for the end of the running tick, but no longer than `patience_at_end`; then the thread is left to end by
+  /// itself, and the play with it.
   ~Runner();
   Runner(const Runner&) = delete;
   Runner& operator=(const Runner&) = delete;
 
+  static constexpr double patience_at_end = 0.2;  ///< s of real time
+  static constexpr double for_ever = 1e9;
+
   void go();
-  void pause();
-  void step();                   ///< one tick, then paused
-  void set_speed(double speed);  ///< 1 is real time
-  bool going() const { return going_; }
+  void pause();                           ///< counts from the end of the running tick
+  bool step(double patience = for_ever);  ///< one tick, then paused; false if it takes longer than this, s
+  void set_speed(double speed);           ///< 1 is real time
+  bool going() const;
 
   /// Seconds of play lost to slowness of late; 0 while it keeps real time.
-  double behind() const { return behind_; }
+  double behind() const;
 
-  /// Runs `use` with the play locked, between two ticks.
+  /// For how long the running tick has been running, s of real time; 0 between ticks.
+  double in_tick() const;
+
+  /// What a tick threw, if one did. The play stands where it was and goes no further.
+  std::optional<std::string> fault() const;
+
+  /// Runs `use` with the play held, between two ticks; waits for that.
   template <class Use>
   auto with(Use&& use) {
-    ++waiting_;
-    const std::unique_lock<std::mutex> lock(mutex_);
-    --waiting_;
-    free_.notify_all();
-    return use(*play_);
+    const Hold hold(*this, for_ever);
+    return use(hold.play());
+  }
+  /// The same if the play can be had within `patience`, s; else false, and the runner will wait a little after the tick
+  /// for the next try.
+  template <class Use>
+  bool try_with(double patience, Use&& use) {
+    const Hold hold(*this, patience);
+    if (!hold) return false;
+    use(hold.play());
+    return true;
   }
 
- private:
-  void run();
-  void restart_clock();  // with the lock held
+  /// Whether threads of plays that were given up still run: the program must then end without tidying up under them.
+  static bool any_given_up();
 
-  std::unique_ptr<Play> play_;
-  Clock clock_;
-  std::function<void(Play&)> after_tick_;
-  std::mutex mutex_;
-  std::condition_variable wake_, free_;
-  std::atomic<int> waiting_{0};
-  std::atomic<bool> going_{false};
-  std::atomic<bool> quit_{false};
-  std::atomic<double> behind_{0};
-  double speed_ = 1;
-  double started_at_ = 0;  // on the clock
-  std::int64_t started_tick_ = 0;
-  double forgiven_ = 0;     // s of play given up for lost
-  double lost_lately_ = 0;  // s of play, until it has kept time for a while
-  double lost_at_ = 0;      // on the clock
-  std::thread thread_;
+ private:
+  struct State;
+
+  class Hold {
+   public:
+    Hold(Runner& runner, double patience);
+    ~Hold();
+    Hold(const Hold&) = delete;
+    Hold& operator=(const Hold&) = delete;
+    explicit operator bool() const { return held_; }
+    Play& play() const;
+
+   private:
+    Runner& runner_;
+    bool held_;
+  };
+
+  std::shared_ptr<State> state_;  // shared with the thread, which may outlive this
 };
 
 }  // namespace bronvel

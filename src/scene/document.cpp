@@ -5,6 +5,7 @@
 #include <tuple>
 
 #include "geometry/error.h"
+#include "geometry/linear.h"
 
 namespace bronvel {
 namespace {
@@ -152,7 +153,7 @@ JointSettings settings_of(const Scene& scene, const SceneJoint& joint) {
 JointSettings settings_of(const SceneJoint& joint, const Pose& a, const Pose& b) {
   JointSettings s;
   s.kind = joint.kind;
-  s.frame_a = {joint.anchor_a, Quat::FromTwoVectors(Vec3::Unit(0), joint.axis)};
+  s.frame_a = {joint.anchor_a, turn_between(Vec3::Unit(0), joint.axis)};
   // At the start the two frames are in line.
   s.frame_b = {joint.anchor_b, (b.orientation.conjugate() * a.orientation * s.frame_a.orientation).normalized()};
   if (joint.low || joint.high) {

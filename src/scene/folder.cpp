@@ -10,6 +10,7 @@
 #include <sstream>
 
 #include "geometry/error.h"
+#include "scene/fault.h"
 #include "scene/model_text.h"
 #include "scene/read.h"
 #include "scene/write.h"
@@ -17,6 +18,8 @@
 namespace bronvel {
 namespace fs = std::filesystem;
 namespace {
+
+constexpr std::uintmax_t largest_file = 1'000'000'000;
 
 // Closes the file descriptor at the end of its scope.
 struct OpenFile {
@@ -37,6 +40,11 @@ struct OpenFile {
 }  // namespace
 
 std::string read_file(const fs::path& file) {
+  // A pipe would block, a device never end.
+  std::error_code none;
+  if (fs::exists(file, none) && !fs::is_regular_file(file, none)) throw Error(file.string(), "is not a regular file");
+  if (const auto size = fs::file_size(file, none); !none && size > largest_file)
+    throw Error(file.string(), "is larger than 1 GB");
   std::ifstream in(file, std::ios::binary);
   if (!in) throw Error(file.string(), "can't be read", "is the path right?");
   std::stringstream text;
@@ -95,6 +103,7 @@ SceneFolder open_folder(const fs::path& given) {
 }
 
 void save_folder(const SceneFolder& folder) {
+  check_scene(folder.scene);
   fs::create_directories(folder.path / "scripts");
   for (const auto& [name, text] : folder.scripts) {
     const fs::path file = folder.path / "scripts" / name;

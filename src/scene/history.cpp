@@ -1,6 +1,8 @@
 // The undo stack.
 #include "scene/history.h"
 
+#include "scene/fault.h"
+
 namespace bronvel {
 namespace {
 constexpr auto never = static_cast<std::size_t>(-1);
@@ -21,6 +23,7 @@ void History::push(const std::string& name, Scene next) {
 void History::edit(const std::string& name, const std::function<void(Scene&)>& change) {
   Scene next = scene_;
   change(next);
+  check_scene(next, &scene_);
   tried_.reset();
   push(name, std::move(next));
 }
@@ -28,6 +31,7 @@ void History::edit(const std::string& name, const std::function<void(Scene&)>& c
 void History::try_out(const std::function<void(Scene&)>& change) {
   Scene next = scene_;
   change(next);
+  check_scene(next, &scene_);
   tried_ = std::move(next);
 }
 

@@ -17,11 +17,12 @@ class History {
 
   /// The document, with what is being tried on top.
   const Scene& scene() const { return tried_ ? *tried_ : scene_; }
-  /// Makes a step called `name` ("fender: mass 4 kg"). If `change` throws or changes nothing, no step is made.
+  /// Makes a step called `name` ("fender: mass 4 kg"). If `change` throws or changes nothing, no step is
+  /// made. Throws Error for what could not be saved and opened again (scene_fault).
   void edit(const std::string& name, const std::function<void(Scene&)>& change);
 
   /// Shows what the change would make of the document, in place of what was tried before; for drags. If it throws,
-  /// what was tried before stays.
+  /// or makes what could not be saved, what was tried before stays.
   void try_out(const std::function<void(Scene&)>& change);
   void settle(const std::string& name);  ///< makes what is tried a step; nothing if nothing is
   void let_go();                         ///< forgets what is tried

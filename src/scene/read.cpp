@@ -1,16 +1,16 @@
 // From scene.json to a Scene, or to one clear message.
 #include "scene/read.h"
 
-#include <set>
-
 #include "geometry/compound.h"
-#include "geometry/curve.h"
 #include "geometry/error.h"
 #include "geometry/height_field.h"
 #include "geometry/hull.h"
 #include "geometry/mesh.h"
+#include "scene/fault.h"
 #include "scene/joint_axes.h"
+#include "scene/json_place.h"
 #include "scene/json_text.h"
+#include "scene/names.h"
 #include "scene/property.h"
 #include "scene/schema.h"
 
@@ -28,6 +28,8 @@ class Reader {
       : text_(text), file_(file), models_(models) {}
 
   Scene scene() {
+    if (const auto fault = json_text_fault(text_))
+      throw Error(file_ + ":" + std::to_string(line_at(fault->byte)), fault->what, fault->remedy);
     Json root;
     try {
       root = Json::parse(text_);
@@ -63,16 +65,14 @@ class Reader {
         s.surfaces[name] = surface(json, "/surfaces/" + name);
     if (root.contains("groups")) {
       s.groups = name_list(root, "", "groups");
-      if (s.groups.size() > 31) fail("/groups", "names more than 31 groups");
     }
     if (!root.contains("bodies")) fail("", "has no \"bodies\" list", "add \"bodies\": []");
-    bodies(root["bodies"], "/bodies", s, s.bodies);
-    if (root.contains("joints")) joints(root["joints"], "/joints", s.bodies, s.joints);
+    bodies(root["bodies"], "/bodies", s.bodies);
+    if (root.contains("joints")) joints(root["joints"], "/joints", s.joints);
     if (root.contains("stamps"))
-      named(root["stamps"], "/stamps", s.stamps, [&](const Json& j, const std::string& p) { return stamp(j, p, s); });
+      named(root["stamps"], "/stamps", s.stamps, [&](const Json& j, const std::string& p) { return stamp(j, p); });
     if (root.contains("zones"))
       named(root["zones"], "/zones", s.zones, [&](const Json& j, const std::string& p) { return zone(j, p); });
-    if (zone_tags(s).size() > 32) fail("/zones", "sense by more than 32 tags in all");
     if (root.contains("paths"))
       named(root["paths"], "/paths", s.paths, [&](const Json& j, const std::string& p) { return path(j, p); });
     if (root.contains("cues"))
@@ -80,6 +80,10 @@ class Reader {
     if (root.contains("actions"))
       named(root["actions"], "/actions", s.actions, [&](const Json& j, const std::string& p) { return action(j, p); });
     if (root.contains("sweep_away")) s.sweep_away = sweep_away(root["sweep_away"]);
+    if (const auto wrong = scene_fault(s)) {
+      body_name_ = wrong->thing;
+      fail(wrong->place, wrong->what, wrong->remedy);
+    }
     // What the reader lets through must fit the published schema too.
     const std::string fault = schema_fault(root);
     if (!fault.empty()) fail(fault.substr(0, fault.find(": ")), fault.substr(fault.find(": ") + 2));
@@ -184,22 +188,15 @@ class Reader {
     return list.get<std::vector<std::string>>();
   }
 
-  std::vector<std::string> groups_of(const Json& json, const std::string& place, const char* key,
-                                     const Scene& s) const {
+  std::vector<std::string> groups_of(const Json& json, const std::string& place, const char* key) const {
     if (!json.contains(key)) return {};
-    std::vector<std::string> names = name_list(json, place, key);
-    for (const std::string& name : names)
-      if (std::find(s.groups.begin(), s.groups.end(), name) == s.groups.end())
-        fail(place + "/" + key, "names the group \"" + name + "\", which is not among the scene's groups");
-    return names;
+    return name_list(json, place, key);
   }
 
   std::string name_of(const Json& json, const std::string& place) const {
     if (!json.contains("name")) fail(place, "has no name");
     const std::string name = string(json, place, "name", "");
-    if (name.empty() || std::isdigit(static_cast<unsigned char>(name[0])) != 0 ||
-        name.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789_") != std::string::npos)
-      fail(place + "/name", "wants letters, digits and _, not starting with a digit, got " + got(json["name"]));
+    if (const std::string fault = name_fault(name); !fault.empty()) fail(place + "/name", fault);
     return name;
   }
 
@@ -228,24 +225,12 @@ class Reader {
     return p;
   }
 
-  void joints(const Json& json, const std::string& place, const std::vector<Body>& bodies,
-              std::vector<SceneJoint>& all) {
+  void joints(const Json& json, const std::string& place, std::vector<SceneJoint>& all) {
     if (!json.is_array()) fail(place, "wants a list [ … ], got " + got(json));
-    std::map<std::string, Pose> stands;
-    std::set<std::string> names;
-    for (const Body& b : bodies) {
-      names.insert(b.name);
-      stands[b.name] = {b.position, b.orientation};
-    }
-    for (std::size_t i = 0; i < json.size(); ++i) {
-      const std::string here = place + "/" + std::to_string(i);
-      all.push_back(joint(json[i], here, stands));
-      if (!names.insert(all.back().name).second)
-        fail(here + "/name", "is the name of a body or another joint too", "names must differ");
-    }
+    for (std::size_t i = 0; i < json.size(); ++i) all.push_back(joint(json[i], place + "/" + std::to_string(i)));
   }
 
-  SceneJoint joint(const Json& json, const std::string& place, const std::map<std::string, Pose>& stands) {
+  SceneJoint joint(const Json& json, const std::string& place) {
     object(json, place);
     body_name_ = json.contains("name") && json["name"].is_string() ? json["name"].get<std::string>() : "";
     std::vector<std::string> known{"name", "axes", "stamped"};
@@ -255,18 +240,9 @@ class Reader {
     j.name = name_of(json, place);
     take(joint_properties(), json, place, j);
     if (!json.contains("b")) fail(place, "has no \"b\", the body that it holds");
-    for (const char* end : {"a", "b"}) {
-      const std::string body = string(json, place, end, "");
-      if ((!body.empty() || end[0] == 'b') && !stands.contains(body))
-        fail(place + "/" + end, "names the body \"" + body + "\", which is not in the scene");
-    }
-    if (j.a == j.b) fail(place, "ties " + j.b + " to itself");
-    if (!(j.axis.norm() > 1e-9)) fail(place + "/axis", "wants a direction that is not zero");
+    for (const char* end : {"a", "b"}) static_cast<void>(string(json, place, end, ""));
     if (json.contains("axes")) axes(json["axes"], place + "/axes", j);
     if (json.contains("stamped")) j.stamped = stamped(json["stamped"], place + "/stamped");
-    JointSettings settings = settings_of(j, j.a.empty() ? Pose{} : stands.at(j.a), stands.at(j.b));
-    settings.b.index = 0;  // Any body will do to check the rest.
-    if (const auto fault = joint_fault(settings)) fail(place, *fault);
     body_name_.clear();
     return j;
   }
@@ -293,13 +269,11 @@ class Reader {
   template <class Thing, class ReadOne>
   void named(const Json& json, const std::string& place, std::vector<Thing>& all, const ReadOne& read_one) {
     if (!json.is_array()) fail(place, "wants a list [ … ], got " + got(json));
-    std::set<std::string> names;
     for (std::size_t i = 0; i < json.size(); ++i) {
       const std::string here = place + "/" + std::to_string(i);
       object(json[i], here);
       body_name_ = json[i].contains("name") && json[i]["name"].is_string() ? json[i]["name"].get<std::string>() : "";
       all.push_back(read_one(json[i], here));
-      if (!names.insert(all.back().name).second) fail(here + "/name", "is given twice", "names must differ");
       body_name_.clear();
     }
   }
@@ -314,7 +288,6 @@ class Reader {
     z.shape = shape(object(json["shape"], place + "/shape"), place + "/shape");
     if (json.contains("tags")) z.tags = name_list(json, place, "tags");
     take(zone_properties(), json, place, z);
-    if (const auto fault = zone_fault(settings_of(Scene{}, z))) fail(place, *fault);
     return z;
   }
 
@@ -325,11 +298,6 @@ class Reader {
     p.points = points(json, place);
     p.smooth = flag(json, place, "smooth", p.smooth);
     p.closed = flag(json, place, "closed", p.closed);
-    try {
-      static_cast<void>(Curve(p.points, p.smooth, p.closed));
-    } catch (const Error& e) {
-      fail(place + "/points", e.what());
-    }
     return p;
   }
 
@@ -353,13 +321,7 @@ class Reader {
     a.name = name_of(json, place);
     for (const char* list : {"keys", "against"}) {
       if (!json.contains(list)) continue;
-      for (const std::string& key : name_list(json, place, list)) {
-        if (std::find(key_names().begin(), key_names().end(), key) == key_names().end())
-          fail(place + "/" + list, "names the key \"" + key + "\", which is not known",
-               "known: a to z, 0 to 9, space, enter, shift, ctrl, left, right, up, down, mouse_left, mouse_right, "
-               "mouse_middle");
-        (list[0] == 'k' ? a.keys : a.against).push_back(key);
-      }
+      (list[0] == 'k' ? a.keys : a.against) = name_list(json, place, list);
     }
     return a;
   }
@@ -408,23 +370,18 @@ class Reader {
     return number(json, place, key, 1, 0, 1e6, true);
   }
 
-  void bodies(const Json& json, const std::string& place, const Scene& s, std::vector<Body>& all) {
+  void bodies(const Json& json, const std::string& place, std::vector<Body>& all) {
     if (!json.is_array()) fail(place, "wants a list [ … ], got " + got(json));
-    std::set<std::string> names;
-    for (std::size_t i = 0; i < json.size(); ++i) {
-      const std::string here = place + "/" + std::to_string(i);
-      all.push_back(body(json[i], here, s));
-      if (!names.insert(all.back().name).second) fail(here + "/name", "is the name of two bodies", "names must differ");
-    }
+    for (std::size_t i = 0; i < json.size(); ++i) all.push_back(body(json[i], place + "/" + std::to_string(i)));
   }
 
-  Stamp stamp(const Json& json, const std::string& place, const Scene& s) {
+  Stamp stamp(const Json& json, const std::string& place) {
     only(json, place, {"name", "bodies", "joints"});
     Stamp made;
     made.name = name_of(json, place);
     if (!json.contains("bodies")) fail(place, "has no \"bodies\" list");
-    bodies(json["bodies"], place + "/bodies", s, made.bodies);
-    if (json.contains("joints")) joints(json["joints"], place + "/joints", made.bodies, made.joints);
+    bodies(json["bodies"], place + "/bodies", made.bodies);
+    if (json.contains("joints")) joints(json["joints"], place + "/joints", made.joints);
     return made;
   }
 
@@ -447,8 +404,6 @@ class Reader {
     only(json, place, {"model", "position", "orientation", "scale"});
     Looks made;
     made.model = string(json, place, "model", "");
-    if (!models_.contains(made.model))
-      fail(place + "/model", "names \"" + made.model + "\", but there is no meshes/" + made.model + ".obj");
     made.pose.position = vector(json, place, "position", Vec3::Zero());
     if (json.contains("orientation")) {
       const auto q = numbers(json["orientation"], place + "/orientation", 4);
@@ -581,7 +536,7 @@ class Reader {
     return {};
   }
 
-  Body body(const Json& json, const std::string& place, const Scene& s) {
+  Body body(const Json& json, const std::string& place) {
     object(json, place);
     body_name_ = json.contains("name") && json["name"].is_string() ? json["name"].get<std::string>() : "";
     std::vector<std::string> known{"name",    "shape", "density", "groups",  "meets",        "colour",    "tags",
@@ -599,15 +554,10 @@ class Reader {
       b.mass = shape_volume(b.shape) * number(json, place, "density", 1000, 0, 1e9, true);
     }
     take(body_properties(), json, place, b);
-    if (!b.surface.empty() && !s.surfaces.contains(b.surface))
-      fail(place + "/surface", "names \"" + b.surface + "\", which is not among the scene's surfaces");
     b.colour = string(json, place, "colour", b.colour);
-    if (b.colour.size() != 7 || b.colour[0] != '#' ||
-        b.colour.find_first_not_of("0123456789abcdefABCDEF", 1) != std::string::npos)
-      fail(place + "/colour", "wants a colour like \"#B98B52\", got " + got(json["colour"]));
     if (json.contains("tags")) b.tags = name_list(json, place, "tags");
-    b.groups = groups_of(json, place, "groups", s);
-    b.meets = groups_of(json, place, "meets", s);
+    b.groups = groups_of(json, place, "groups");
+    b.meets = groups_of(json, place, "meets");
     if (json.contains("scripts")) scripts(json["scripts"], place + "/scripts", b);
     if (json.contains("looks")) b.looks = looks(json["looks"], place + "/looks");
     if (json.contains("locked")) {
@@ -616,7 +566,6 @@ class Reader {
     }
     if (json.contains("stamped")) b.stamped = stamped(json["stamped"], place + "/stamped");
     breaking(json, place, b);
-    if (const auto fault = body_fault(settings_of(s, b), motion_of(b))) fail(place, *fault);
     body_name_.clear();
     return b;
   }
@@ -638,8 +587,6 @@ class Reader {
       for (const Json& part : json["held_parts"])
         b.breaking.held_parts.push_back(whole(part, place + "/held_parts", 5000));
     }
-    const std::string fault = breaking_fault(b.shape, b.breaking);
-    if (!fault.empty()) fail(place + "/breaks_into", "can't be: " + fault);
   }
 
   void scripts(const Json& json, const std::string& place, Body& b) const {
@@ -649,9 +596,6 @@ class Reader {
       only(json[i], here, {"file", "dials"});
       ScriptUse use;
       use.file = string(json[i], here, "file", "");
-      if (use.file.size() < 5 || !use.file.ends_with(".lua") || use.file.find('/') != std::string::npos)
-        fail(here + "/file", "wants the name of a .lua file in scripts/, got " +
-                                 got(json[i].contains("file") ? json[i]["file"] : Json()));
       if (json[i].contains("dials"))
         for (const auto& [name, setting] : object(json[i]["dials"], here + "/dials").items()) {
           if (!setting.is_number()) fail(here + "/dials/" + name, "wants a number, got " + got(setting));

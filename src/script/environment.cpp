@@ -31,7 +31,7 @@ int set_handler(lua_State* lua) {
   int& reference = state.heads[state.current].handlers[static_cast<std::size_t>(place)];
   state.sandbox.drop(reference);
   lua_settop(lua, 3);
-  const int kept = state.sandbox.keep();
+  const int kept = state.sandbox.keep(lua);
   state.heads[state.current].handlers[static_cast<std::size_t>(place)] = kept;
   return 0;
 }
@@ -39,7 +39,7 @@ int set_handler(lua_State* lua) {
 int read_handler(lua_State* lua) {
   HostState& state = HostState::of(lua);
   const auto place = static_cast<std::size_t>(handler_place(lua));
-  state.sandbox.push(state.heads[state.current].handlers[place]);
+  state.sandbox.push(lua, state.heads[state.current].handlers[place]);
   return 1;
 }
 
@@ -150,9 +150,9 @@ int require_module(lua_State* lua) {
   const auto [file, text] = source_called(state, take_text(lua, 1, "require", "a module's name"), "require");
   if (instance.modules == LUA_NOREF) {
     lua_newtable(lua);
-    instance.modules = state.sandbox.keep();
+    instance.modules = state.sandbox.keep(lua);
   }
-  state.sandbox.push(instance.modules);
+  state.sandbox.push(lua, instance.modules);
   const int modules = lua_gettop(lua);
   if (lua_getfield(lua, modules, file.c_str()) != LUA_TNIL) {
     if (lua_islightuserdata(lua, -1)) throw ScriptFault("require: " + file + " requires itself, by way of others");
@@ -163,7 +163,7 @@ int require_module(lua_State* lua) {
   lua_setfield(lua, modules, file.c_str());
   lua_newtable(lua);
   lua_newtable(lua);
-  state.sandbox.push(instance.environment);
+  state.sandbox.push(lua, instance.environment);
   lua_setfield(lua, -2, "__index");
   lua_setmetatable(lua, -2);
   push_chunk(lua, file, *text, lua_gettop(lua));
@@ -187,12 +187,12 @@ int build_on(lua_State* lua) {
                                                   instance.built_from.end();
   if (loops) throw ScriptFault("build_on: " + file + " is taken in already");
   take_in(instance, file);
-  state.sandbox.push(instance.environment);
+  state.sandbox.push(lua, instance.environment);
   push_chunk(lua, file, *text, lua_gettop(lua));
   run_chunk(lua);
   lua_newtable(lua);
   for (std::size_t i = 0; i < handler_count; ++i) {
-    state.sandbox.push(state.heads[state.current].handlers[i]);
+    state.sandbox.push(lua, state.heads[state.current].handlers[i]);
     lua_setfield(lua, -2, handlers[i]);
   }
   return 1;
@@ -239,7 +239,7 @@ void make_environment(HostState& state, std::size_t at) {
   lua_setfield(lua, -2, "body");
   lua_rawgeti(lua, LUA_REGISTRYINDEX, state.behind_environments);
   lua_setmetatable(lua, -2);
-  state.instances[at].environment = state.sandbox.keep();
+  state.instances[at].environment = state.sandbox.keep(lua);
 }
 
 }  // namespace bronvel

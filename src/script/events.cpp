@@ -35,7 +35,7 @@ bool ScriptHost::State::push_handler(std::size_t i, Handler which) {
   ScriptHead& head = heads[i];
   const int reference = head.handler(which);
   if (reference == LUA_NOREF || head.stopped || head.gone || !running.world.alive(head.body)) return false;
-  sandbox.push(reference);
+  sandbox.push(sandbox.lua, reference);
   return true;
 }
 
@@ -60,7 +60,8 @@ void ScriptHost::set_action(const std::string& name, double value) {
   const bool pressed = now == 0 && value != 0, released = now != 0 && value == 0;
   now = value;
   if (!pressed && !released) return;
-  for (std::size_t i = 0; i < s.instances.size(); ++i) {
+  const std::size_t count = s.instances.size();  // what handlers stamp hears of the next
+  for (std::size_t i = 0; i < count; ++i) {
     if (!s.push_handler(i, pressed ? Handler::press : Handler::release)) continue;
     lua_pushstring(s.sandbox.lua, name.c_str());
     s.run(i, 1);

@@ -135,6 +135,7 @@ int call_if_tagged(lua_State* lua) {
       lua_pop(lua, 1);
       continue;
     }
+    luaL_checkstack(lua, arguments + 1, "too much is handed on");
     for (int i = 1; i <= arguments; ++i) lua_pushvalue(lua, i);
     lua_call(lua, arguments, 0);
     return 0;

@@ -110,7 +110,7 @@ void ScriptHost::State::start(std::size_t at) {
     report(LogLevel::error, instances[at], fault);
     return;
   }
-  sandbox.push(instances[at].environment);
+  sandbox.push(sandbox.lua, instances[at].environment);
   lua_setupvalue(sandbox.lua, -2, 1);
   run(at, 0);
   sort_dials(instances[at].dials, source->second);

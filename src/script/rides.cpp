@@ -114,8 +114,18 @@ void ScriptHost::arrive() {
       const Curve& curve = *s.running.find_path(r.path);
       const double rate = ride_place(r, r.start + r.ticks).rate * world.settings().tick_rate;
       const Vec3 velocity = curve.tangent(r.to * curve.length()) * (curve.length() * (r.to - r.from) * rate);
-      s.running.set(r.body, *find_property("kind"), std::string("dynamic"));
-      world.set_velocity(r.body, velocity);
+      try {
+        s.running.set(r.body, *find_property("kind"), std::string("dynamic"));
+        world.set_velocity(r.body, velocity);
+      } catch (const Error& e) {
+        LogLine line;
+        line.level = LogLevel::error;
+        line.tick = world.tick();
+        line.body = s.running.name_of(r.body);
+        line.text = "can't be released from the path " + r.path + ": " + e.what();
+        s.log.push_back(line);
+        s.any_error = true;
+      }
     }
     for (const std::size_t i : s.on_body(r.body)) {
       if (!s.push_handler(i, Handler::arrive)) continue;

@@ -7,6 +7,7 @@
 #include <cstdlib>
 #include <cstring>
 #include <stdexcept>
+#include <string_view>
 #include <vector>
 
 namespace bronvel {
@@ -75,7 +76,10 @@ bool key_before(lua_State* lua, int a, int b) {
   if (rank(a) != rank(b)) return rank(a) < rank(b);
   if (rank(a) <= 1) return lua_compare(lua, a, b, LUA_OPLT) != 0;
   if (rank(a) == 2) return lua_toboolean(lua, a) < lua_toboolean(lua, b);
-  return false;
+  // Bodies, vectors and such by what they hold: it is the same on every run.
+  const std::string_view x(static_cast<const char*>(lua_touserdata(lua, a)), lua_rawlen(lua, a));
+  const std::string_view y(static_cast<const char*>(lua_touserdata(lua, b)), lua_rawlen(lua, b));
+  return x < y;
 }
 
 int sorted_pairs(lua_State* lua) {
@@ -92,6 +96,11 @@ int sorted_pairs(lua_State* lua) {
   lua_pushnil(lua);
   while (lua_next(lua, 1) != 0) {
     lua_pop(lua, 1);
+    const int type = lua_type(lua, -1);
+    if (type == LUA_TTABLE || type == LUA_TFUNCTION || type == LUA_TTHREAD)
+      return luaL_error(lua,
+                        "pairs can't go through keys that are %ss in the same order on every run; use names or numbers",
+                        lua_typename(lua, type));
     lua_pushvalue(lua, -1);
     lua_rawseti(lua, 2, ++count);
   }
@@ -166,6 +175,58 @@ int safe_range(lua_State* lua) {
 
 int refuse_change(lua_State* lua) {
   return luaL_error(lua, "%s can't be changed by a script", lua_tostring(lua, lua_upvalueindex(1)));
+}
+
+// What all scripts share can't be changed past its metatable either.
+int safe_rawset(lua_State* lua) {
+  luaL_checktype(lua, 1, LUA_TTABLE);
+  luaL_checkany(lua, 3);
+  // Ours are those whose metatable is hidden and whose changes go to a function of ours.
+  const bool hidden = luaL_getmetafield(lua, 1, "__metatable") == LUA_TBOOLEAN;
+  if (hidden && luaL_getmetafield(lua, 1, "__newindex") != LUA_TNIL && lua_iscfunction(lua, -1) != 0)
+    return luaL_error(lua, "what all scripts share can't be changed by one of them");
+  lua_settop(lua, 3);
+  lua_rawset(lua, 1);
+  return 1;
+}
+
+// Whether the value is told by its address, which differs from run to run.
+bool told_by_address(lua_State* lua, int index) {
+  const int type = lua_type(lua, index);
+  if (type != LUA_TTABLE && type != LUA_TFUNCTION && type != LUA_TTHREAD && type != LUA_TUSERDATA &&
+      type != LUA_TLIGHTUSERDATA)
+    return false;
+  if (luaL_getmetafield(lua, index, "__tostring") == LUA_TNIL) return true;
+  lua_pop(lua, 1);
+  return false;
+}
+
+int safe_tostring(lua_State* lua) {
+  luaL_checkany(lua, 1);
+  if (told_by_address(lua, 1))
+    lua_pushstring(lua, luaL_typename(lua, 1));
+  else
+    luaL_tolstring(lua, 1, nullptr);
+  return 1;
+}
+
+// string.format without addresses.
+int safe_format(lua_State* lua) {
+  const std::string_view wanted = luaL_checkstring(lua, 1);
+  for (std::size_t at = wanted.find('%'); at != std::string_view::npos && at + 1 < wanted.size();
+       at = wanted.find('%', at + 2))
+    if (const auto letter = wanted.find_first_not_of("-+ #0123456789.", at + 1);
+        letter != std::string_view::npos && wanted[letter] == 'p')
+      return luaL_error(lua, "string.format knows no %%p here: addresses differ from run to run");
+  for (int i = 2; i <= lua_gettop(lua); ++i) {
+    if (!told_by_address(lua, i)) continue;
+    lua_pushstring(lua, luaL_typename(lua, i));
+    lua_replace(lua, i);
+  }
+  lua_pushvalue(lua, lua_upvalueindex(1));
+  lua_insert(lua, 1);
+  lua_call(lua, lua_gettop(lua) - 1, 1);
+  return 1;
 }
 
 }  // namespace
@@ -244,12 +305,16 @@ void Sandbox::open_libraries() {
   const int shared = lua_gettop(lua);
 
   open("_G", luaopen_base);
-  for (const char* name : {"assert", "error", "ipairs", "rawequal", "rawlen", "rawget", "rawset", "select",
-                           "getmetatable", "tonumber", "tostring", "type"}) {
+  for (const char* name :
+       {"assert", "error", "ipairs", "rawequal", "rawlen", "rawget", "select", "getmetatable", "tonumber", "type"}) {
     lua_getfield(lua, -1, name);
     lua_setfield(lua, shared, name);
   }
   lua_pop(lua, 1);
+  lua_pushcfunction(lua, safe_rawset);
+  lua_setfield(lua, shared, "rawset");
+  lua_pushcfunction(lua, safe_tostring);
+  lua_setfield(lua, shared, "tostring");
   lua_pushcfunction(lua, safe_pcall);
   lua_setfield(lua, shared, "pcall");
   lua_pushcfunction(lua, safe_xpcall);
@@ -265,6 +330,9 @@ void Sandbox::open_libraries() {
   lua_getfield(lua, -1, "rep");
   lua_pushcclosure(lua, safe_rep, 1);
   lua_setfield(lua, -2, "rep");
+  lua_getfield(lua, -1, "format");
+  lua_pushcclosure(lua, safe_format, 1);
+  lua_setfield(lua, -2, "format");
   set_patterns(lua);
   make_read_only(lua, "string");
   lua_pushliteral(lua, "");  // texts' own metatable, hidden and pointing at the safe library
@@ -311,34 +379,34 @@ void Sandbox::spend(std::int64_t steps) {
                       " million steps in one go and was stopped; does a pattern try too many ways?");
 }
 
-int Sandbox::keep() {
-  if (lua_isnil(lua, -1)) {
-    lua_pop(lua, 1);
+int Sandbox::keep(lua_State* on) {
+  if (lua_isnil(on, -1)) {
+    lua_pop(on, 1);
     return LUA_NOREF;
   }
   if (kept_unused_.empty()) {
-    lua_createtable(lua, kept_in_a_table, 0);
+    lua_createtable(on, kept_in_a_table, 0);
     const int first = static_cast<int>(kept_tables_.size()) * kept_in_a_table;
-    kept_tables_.push_back(luaL_ref(lua, LUA_REGISTRYINDEX));
+    kept_tables_.push_back(luaL_ref(on, LUA_REGISTRYINDEX));
     for (int i = kept_in_a_table; i-- > 0;) kept_unused_.push_back(first + i);
   }
   const int kept = kept_unused_.back();
   kept_unused_.pop_back();
-  lua_rawgeti(lua, LUA_REGISTRYINDEX, kept_tables_[static_cast<std::size_t>(kept / kept_in_a_table)]);
-  lua_insert(lua, -2);
-  lua_rawseti(lua, -2, kept % kept_in_a_table + 1);
-  lua_pop(lua, 1);
+  lua_rawgeti(on, LUA_REGISTRYINDEX, kept_tables_[static_cast<std::size_t>(kept / kept_in_a_table)]);
+  lua_insert(on, -2);
+  lua_rawseti(on, -2, kept % kept_in_a_table + 1);
+  lua_pop(on, 1);
   return kept;
 }
 
-void Sandbox::push(int kept) {
+void Sandbox::push(lua_State* on, int kept) {
   if (kept == LUA_NOREF) {
-    lua_pushnil(lua);
+    lua_pushnil(on);
     return;
   }
-  lua_rawgeti(lua, LUA_REGISTRYINDEX, kept_tables_[static_cast<std::size_t>(kept / kept_in_a_table)]);
-  lua_rawgeti(lua, -1, kept % kept_in_a_table + 1);
-  lua_replace(lua, -2);
+  lua_rawgeti(on, LUA_REGISTRYINDEX, kept_tables_[static_cast<std::size_t>(kept / kept_in_a_table)]);
+  lua_rawgeti(on, -1, kept % kept_in_a_table + 1);
+  lua_replace(on, -2);
 }
 
 void Sandbox::drop(int& kept) {

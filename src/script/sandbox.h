@@ -81,9 +81,10 @@ class Sandbox {
 
   // Lua values held from C++, by number. Unlike the registry they lie in many small tables, so that the collector never
   // has to look through all of them in one go.
-  int keep();            ///< pops the value on top of the stack and gives its number; LUA_NOREF for nil
-  void push(int kept);   ///< nil for LUA_NOREF
-  void drop(int& kept);  ///< lets it go and makes the number LUA_NOREF
+  // `on` is the stack: that of the coroutine that calls, if one does.
+  int keep(lua_State* on);             ///< pops the value on top and gives its number; LUA_NOREF for nil
+  void push(lua_State* on, int kept);  ///< nil for LUA_NOREF
+  void drop(int& kept);                ///< lets it go and makes the number LUA_NOREF
 
   /// Frees what scripts no longer use, for about as long as `seconds`. Between calls only: no garbage is collected
   /// while a script runs, unless memory is short.

@@ -37,7 +37,7 @@ int start_timer(lua_State* lua, const char* call, bool repeats) {
   if (repeats) ticks = std::max<std::int64_t>(ticks, 1);
   lua_settop(lua, 2);
   Due due;
-  due.function = Sandbox::of(lua).keep();
+  due.function = Sandbox::of(lua).keep(lua);
   due.due = HostState::of(lua).running.world.tick() + ticks;
   due.period = repeats ? ticks : 0;
   return enlist(lua, std::move(due));
@@ -74,7 +74,7 @@ int send(lua_State* lua, const char* call, int first, std::int64_t ticks) {
   }
   lua_pushinteger(lua, count - first - 1);
   lua_setfield(lua, -2, "n");
-  due.function = Sandbox::of(lua).keep();
+  due.function = Sandbox::of(lua).keep(lua);
   return enlist(lua, std::move(due));
 }
 
@@ -116,15 +116,21 @@ void deliver(HostState& state, const Due& due, int arguments) {
     }
   }
   for (const BodyHandle body : to) {
+    if (!state.running.world.alive(body)) continue;  // its place may be another's by now
     const std::vector<std::size_t> scripts = state.on_body(body);
     for (const std::size_t i : scripts) {
       if (!state.push_handler(i, Handler::message)) continue;
       lua_pushlstring(lua, due.name.data(), due.name.size());
-      state.sandbox.push(arguments);
+      state.sandbox.push(lua, arguments);
       lua_getfield(lua, -1, "n");
       const int count = static_cast<int>(lua_tointeger(lua, -1));
       lua_pop(lua, 1);
       const int list = lua_gettop(lua);
+      if (lua_checkstack(lua, count + 8) == 0) {
+        lua_settop(lua, list - 3);
+        state.report(LogLevel::error, state.instances[i], "the message \"" + due.name + "\" brings too much along");
+        continue;
+      }
       for (int k = 1; k <= count; ++k) lua_rawgeti(lua, list, k);
       lua_remove(lua, list);
       state.run(i, 1 + count);
@@ -152,7 +158,7 @@ void ScriptHost::timers() {
       if (due.message) {
         deliver(s, due, due.function);
       } else {
-        s.sandbox.push(due.function);
+        s.sandbox.push(s.sandbox.lua, due.function);
         s.run(due.instance, 0);
       }
     }
@@ -175,7 +181,8 @@ void ScriptHost::cues() {
     for (std::int64_t k = std::max<std::int64_t>(0, n - 1); k <= std::max<std::int64_t>(0, n + 1); ++k)
       due = due || (tick_of(k) == now && (cue.every > 0 || k == 0) && (cue.times == 0 || k < cue.times));
     if (!due) continue;
-    for (std::size_t i = 0; i < s.instances.size(); ++i) {
+    const std::size_t count = s.instances.size();  // what handlers stamp begins with the next
+    for (std::size_t i = 0; i < count; ++i) {
       if (!s.push_handler(i, Handler::cue)) continue;
       lua_pushstring(s.sandbox.lua, cue.name.c_str());
       s.run(i, 1);

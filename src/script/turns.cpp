@@ -1,6 +1,7 @@
 // `turn`: rotations.
 #include <array>
 
+#include "geometry/linear.h"
 #include "script/values.h"
 
 namespace bronvel {
@@ -13,7 +14,7 @@ Vec3 take_direction(lua_State* lua, int index, const char* call, const char* wha
 }
 
 // turn(axis, angle). Called through the table, which is the first argument.
-int make(lua_State* lua) {
+int make_turn(lua_State* lua) {
   if (lua_gettop(lua) == 1) {
     push(lua, Quat(Quat::Identity()));
     return 1;
@@ -24,8 +25,8 @@ int make(lua_State* lua) {
 }
 
 int between(lua_State* lua) {
-  push(lua, Quat(Quat::FromTwoVectors(take_direction(lua, 1, "turn.between", "a direction"),
-                                      take_direction(lua, 2, "turn.between", "a second direction"))));
+  push(lua, turn_between(take_direction(lua, 1, "turn.between", "a direction"),
+                         take_direction(lua, 2, "turn.between", "a second direction")));
   return 1;
 }
 
@@ -41,7 +42,7 @@ int facing(lua_State* lua) {
   return 1;
 }
 
-int multiply(lua_State* lua) {
+int multiply_turn(lua_State* lua) {
   const Quat q = take_turn(lua, 1, "turn *", "a turn on its left");
   if (const Vec3* v = to_vector(lua, 2))
     push(lua, Vec3(q * *v));
@@ -49,7 +50,7 @@ int multiply(lua_State* lua) {
     push(lua, (q * take_turn(lua, 2, "turn *", "a turn or a vector")).normalized());
   return 1;
 }
-int equal(lua_State* lua) {
+int equal_turns(lua_State* lua) {
   const auto a = to_turn(lua, 1), b = to_turn(lua, 2);
   lua_pushboolean(lua, a && b && a->coeffs() == b->coeffs());
   return 1;
@@ -60,11 +61,11 @@ int inverse(lua_State* lua) {
   return 1;
 }
 int axis(lua_State* lua) {
-  push(lua, Vec3(Eigen::AngleAxisd(take_turn(lua, 1, "turn:axis", "a turn")).axis()));
+  push(lua, axis_angle(take_turn(lua, 1, "turn:axis", "a turn")).axis);
   return 1;
 }
 int angle(lua_State* lua) {
-  lua_pushnumber(lua, Eigen::AngleAxisd(take_turn(lua, 1, "turn:angle", "a turn")).angle());
+  lua_pushnumber(lua, axis_angle(take_turn(lua, 1, "turn:angle", "a turn")).angle);
   return 1;
 }
 int blend(lua_State* lua) {
@@ -84,7 +85,7 @@ void open_turns(lua_State* lua) {
                                       {"axis", lua_guarded<axis>},
                                       {"angle", lua_guarded<angle>},
                                       {"blend", lua_guarded<blend>}}};
-  const std::array<Named, 2> others{{{"__mul", lua_guarded<multiply>}, {"__eq", lua_guarded<equal>}}};
+  const std::array<Named, 2> others{{{"__mul", lua_guarded<multiply_turn>}, {"__eq", lua_guarded<equal_turns>}}};
   open_kind(lua, Kind::turn, methods, nullptr, lua_guarded<refuse>, others);
   lua_newtable(lua);  // what can be called
   lua_newtable(lua);
@@ -93,7 +94,7 @@ void open_turns(lua_State* lua) {
   lua_newtable(lua);
   lua_insert(lua, -2);
   lua_setfield(lua, -2, "__index");
-  lua_pushcfunction(lua, lua_guarded<make>);
+  lua_pushcfunction(lua, lua_guarded<make_turn>);
   lua_setfield(lua, -2, "__call");
   lua_pushcfunction(lua, lua_guarded<refuse>);
   lua_setfield(lua, -2, "__newindex");

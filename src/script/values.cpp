@@ -5,6 +5,7 @@
 #include <cstdio>
 #include <new>
 
+#include "geometry/linear.h"
 #include "script/host_state.h"
 
 namespace bronvel {
@@ -149,9 +150,9 @@ BodyHandle take_body(lua_State* lua, int index, const char* call, bool self) {
 std::string readable(lua_State* lua, int index) {
   if (const Vec3* v = to_vector(lua, index)) return short_text("(%.4g, %.4g, %.4g)", v->x(), v->y(), v->z());
   if (const auto q = to_turn(lua, index)) {
-    const Eigen::AngleAxisd turn(*q);
-    return short_text("turn of %.4g° about (%.3g, %.3g, %.3g)", turn.angle() * 180 / pi, turn.axis().x(),
-                      turn.axis().y(), turn.axis().z());
+    const AxisAngle turn = axis_angle(*q);
+    return short_text("turn of %.4g° about (%.3g, %.3g, %.3g)", turn.angle * 180 / pi, turn.axis.x(), turn.axis.y(),
+                      turn.axis.z());
   }
   const auto named = [](const std::string& name, const char* otherwise) { return name.empty() ? otherwise : name; };
   if (const BodyHandle* body = to_body(lua, index)) {

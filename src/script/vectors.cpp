@@ -6,7 +6,7 @@
 namespace bronvel {
 namespace {
 
-int make(lua_State* lua) {
+int make_vector(lua_State* lua) {
   const int count = lua_gettop(lua);
   if (count != 3 && count != 0)
     throw ScriptFault("vec wants three numbers x, y, z, got " + std::to_string(count) + " values");
@@ -27,7 +27,7 @@ int subtract(lua_State* lua) {
   push(lua, take_vector(lua, 1, "-", "a vector on its left") - take_vector(lua, 2, "-", "a vector on its right"));
   return 1;
 }
-int multiply(lua_State* lua) {
+int multiply_vector(lua_State* lua) {
   const Vec3 *a = to_vector(lua, 1), *b = to_vector(lua, 2);
   if (a && b) throw ScriptFault("vec * vec could mean two things; say a:dot(b) or a:cross(b)");
   if (a)
@@ -44,7 +44,7 @@ int negate(lua_State* lua) {
   push(lua, -take_vector(lua, 1, "-", "a vector"));
   return 1;
 }
-int equal(lua_State* lua) {
+int equal_vectors(lua_State* lua) {
   const Vec3 *a = to_vector(lua, 1), *b = to_vector(lua, 2);
   lua_pushboolean(lua, a && b && *a == *b);
   return 1;
@@ -89,10 +89,10 @@ const std::array<Named, 6> methods{{{"length", lua_guarded<length>},
                                     {"limit", lua_guarded<limit>}}};
 const std::array<Named, 6> sums{{{"__add", lua_guarded<add>},
                                  {"__sub", lua_guarded<subtract>},
-                                 {"__mul", lua_guarded<multiply>},
+                                 {"__mul", lua_guarded<multiply_vector>},
                                  {"__div", lua_guarded<divide>},
                                  {"__unm", lua_guarded<negate>},
-                                 {"__eq", lua_guarded<equal>}}};
+                                 {"__eq", lua_guarded<equal_vectors>}}};
 
 int index(lua_State* lua) {
   const Vec3* v = to_vector(lua, 1);
@@ -113,7 +113,7 @@ int set_index(lua_State*) {
 
 void open_vectors(lua_State* lua) {
   open_kind(lua, Kind::vector, methods, lua_guarded<index>, lua_guarded<set_index>, sums);
-  lua_pushcfunction(lua, lua_guarded<make>);
+  lua_pushcfunction(lua, lua_guarded<make_vector>);
   lua_setfield(lua, -2, "vec");
 }
 

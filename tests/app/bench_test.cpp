@@ -8,9 +8,11 @@
 #include <catch2/catch.hpp>
 #include <filesystem>
 
+#include "app/application.h"
 #include "app/start.h"
 #include "app/theme.h"
 #include "app/window_driver.h"
+#include "folders.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;
@@ -26,7 +28,7 @@ struct OpenBench {
 
   OpenBench() {
     path = folder.path() + "/skerrow-quay";
-    fs::copy(std::string(BRONVEL_EXAMPLES) + "/skerrow-quay", path.toStdString(), fs::copy_options::recursive);
+    fs::copy(in_checkout("/examples/skerrow-quay"), path.toStdString(), fs::copy_options::recursive);
     reopen();
   }
   void reopen() {
@@ -245,7 +247,7 @@ TEST_CASE("closing in the middle of play ends cleanly") {
 
 int main(int argc, char** argv) {
   prepare_graphics();
-  QApplication app(argc, argv);
+  Application app(argc, argv);
   theme::apply(app);
   return Catch::Session().run(argc, argv);
 }

@@ -10,6 +10,7 @@
 
 #include "app/shelf.h"
 #include "app/window_driver.h"
+#include "folders.h"
 
 namespace bronvel {
 
@@ -23,8 +24,7 @@ struct Window {
       return;
     }
     const std::string scene = copy.path().toStdString() + "/" + example;
-    std::filesystem::copy(std::string(BRONVEL_EXAMPLES) + "/" + example, scene,
-                          std::filesystem::copy_options::recursive);
+    std::filesystem::copy(in_checkout("/examples/") + example, scene, std::filesystem::copy_options::recursive);
     REQUIRE(bench.open(QString::fromStdString(scene)));
     show();
   }

@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <sstream>
 
+#include "folders.h"
 #include "scene/folder.h"
 #include "scene/json_text.h"
 
@@ -21,7 +22,7 @@ struct Result {
 };
 
 Result cli(const std::string& arguments) {
-  const std::string command = std::string(BRONVEL_BIN) + "/bronvel-cli " + arguments + " 2>&1";
+  const std::string command = in_build("/bronvel-cli ") + arguments + " 2>&1";
   Result result;
   FILE* pipe = popen(command.c_str(), "r");
   REQUIRE(pipe);
@@ -33,7 +34,7 @@ Result cli(const std::string& arguments) {
   return result;
 }
 
-const std::string demo = std::string(BRONVEL_TOP) + "/examples/skerrow-quay";
+const std::string demo = in_checkout("/examples/skerrow-quay");
 
 fs::path scene_with(const std::string& name, const std::string& json, const std::string& script = "") {
   const fs::path path = fs::temp_directory_path() / "bronvel-cli" / name;
@@ -173,7 +174,7 @@ TEST_CASE("each of thirty broken scenes and scripts gives one clear message and 
 }
 
 TEST_CASE("a joint can be watched, and its breaking is an event that scripts hear") {
-  const std::string crane = std::string(BRONVEL_TOP) + "/examples/skerrow-crane";
+  const std::string crane = in_checkout("/examples/skerrow-crane");
   const Result held = cli("play " + crane + " --seconds 0.5 --channels cord.reaction,pintle.travel,cord.force.y");
   CHECK(held.code == 0);
   CHECK_THAT(held.text, Catch::StartsWith("time,cord.reaction,pintle.travel,cord.force.y\n"));
@@ -186,7 +187,7 @@ TEST_CASE("a joint can be watched, and its breaking is an event that scripts hea
 }
 
 TEST_CASE("threads do not change the digest") {
-  const std::string casks = std::string(BRONVEL_TOP) + "/examples/cask-pyramid";
+  const std::string casks = in_checkout("/examples/cask-pyramid");
   const Result one = cli("play " + casks + " --seconds 2 --digest --threads 1");
   CHECK(one.code == 0);
   CHECK(cli("play " + casks + " --seconds 2 --digest --threads 2").text == one.text);
@@ -194,7 +195,7 @@ TEST_CASE("threads do not change the digest") {
 }
 
 TEST_CASE("inputs from a file play the same bits on every run, and what a press does shows in the events") {
-  const std::string hoppers = std::string(BRONVEL_TOP) + "/examples/cork-hoppers";
+  const std::string hoppers = in_checkout("/examples/cork-hoppers");
   const std::string plain = "play " + hoppers + " --seconds 2 --digest",
                     call = plain + " --inputs " + hoppers + "/keys.jsonl";
   const Result first = cli(call), again = cli(call + " --threads 1"), without = cli(plain);
@@ -210,11 +211,11 @@ TEST_CASE("inputs from a file play the same bits on every run, and what a press 
 }
 
 TEST_CASE("the handbook page in docs is what the command prints") {
-  CHECK(cli("reference").text == read_file(std::string(BRONVEL_TOP) + "/docs/scripting.md"));
+  CHECK(cli("reference").text == read_file(in_checkout("/docs/scripting.md")));
 }
 
 TEST_CASE("what breaks is in the events, and its strength can be set") {
-  const std::string scene = std::string(BRONVEL_TOP) + "/examples/chandlers-window";
+  const std::string scene = in_checkout("/examples/chandlers-window");
   const fs::path events = fs::temp_directory_path() / "bronvel-cli" / "cracks.jsonl";
   fs::create_directories(events.parent_path());
   const auto cracks = [&](const std::string& more) {
@@ -243,7 +244,7 @@ TEST_CASE("what breaks is in the events, and its strength can be set") {
 }
 
 TEST_CASE("a cut given as an input parts the body, the same on every run") {
-  const std::string scene = std::string(BRONVEL_TOP) + "/examples/planks-at-the-saw";
+  const std::string scene = in_checkout("/examples/planks-at-the-saw");
   const fs::path inputs = fs::temp_directory_path() / "bronvel-cli" / "cut.jsonl";
   fs::create_directories(inputs.parent_path());
   write_atomically(inputs,

@@ -6,16 +6,9 @@
 #include "geometry/error.h"
 #include "lab/channel.h"
 #include "lab/take.h"
+#include "play/demo.h"
 
 using namespace bronvel;
-
-namespace {
-
-SceneFolder demo() {
-  return open_folder(std::string(BRONVEL_TOP) + "/examples/skerrow-quay");
-}
-
-}  // namespace
 
 TEST_CASE("the demo gives the same bits for the same seed and others for another") {
   const auto digest = [](std::uint64_t seed) {

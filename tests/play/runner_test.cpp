@@ -3,15 +3,16 @@
 
 #include <atomic>
 #include <catch2/catch.hpp>
+#include <condition_variable>
+#include <mutex>
+#include <stdexcept>
 #include <thread>
+
+#include "play/demo.h"
 
 using namespace bronvel;
 
 namespace {
-
-SceneFolder demo() {
-  return open_folder(BRONVEL_TOP "/examples/skerrow-quay");
-}
 
 // Waits for what another thread must do; the time is only a stop for a hang.
 template <class Condition>
@@ -71,4 +72,77 @@ TEST_CASE("the play can be asked and changed from another thread at any time", "
     });
     REQUIRE(mass == 5.0 + i);
   }
+}
+
+namespace {
+
+// A tick that lasts until it is let go.
+struct LongTick {
+  std::mutex mutex;
+  std::condition_variable changed;
+  bool holding = true, inside = false;
+
+  void run() {
+    std::unique_lock<std::mutex> lock(mutex);
+    inside = true;
+    changed.notify_all();
+    changed.wait(lock, [this] { return !holding; });
+  }
+  void wait_for_it() {
+    std::unique_lock<std::mutex> lock(mutex);
+    changed.wait(lock, [this] { return inside; });
+  }
+  void let_go() {
+    const std::lock_guard<std::mutex> lock(mutex);
+    holding = false;
+    changed.notify_all();
+  }
+};
+
+}  // namespace
+
+TEST_CASE("nobody waits for a tick that takes long: pause, speed, step and giving up answer at once", "[threads]") {
+  const auto tick = std::make_shared<LongTick>();
+  {
+    Runner runner(std::make_unique<Play>(demo(), 7), steady_clock(), [tick](Play&) { tick->run(); });
+    runner.go();
+    tick->wait_for_it();
+    CHECK(runner.in_tick() >= 0);
+    runner.pause();
+    runner.set_speed(2);
+    CHECK_FALSE(runner.going());
+    CHECK_FALSE(runner.try_with(0, [](Play&) { FAIL("the tick still runs"); }));
+    CHECK_FALSE(runner.step(0.01));
+  }
+  // The runner is gone; its thread ends when the tick does, and is counted until then.
+  CHECK(Runner::any_given_up());
+  tick->let_go();
+  CHECK(eventually([] { return !Runner::any_given_up(); }));
+}
+
+TEST_CASE("after a long tick the play is there for who wanted it, and goes on", "[threads]") {
+  const auto tick = std::make_shared<LongTick>();
+  Runner runner(std::make_unique<Play>(demo(), 7), steady_clock(), [tick](Play&) { tick->run(); });
+  runner.go();
+  tick->wait_for_it();
+  CHECK_FALSE(runner.try_with(0, [](Play&) {}));
+  tick->let_go();
+  std::int64_t seen = 0;
+  CHECK(eventually([&] { return runner.try_with(0, [&](Play& play) { seen = play.tick(); }); }));
+  CHECK(seen >= 1);
+  CHECK(eventually([&] { return runner.with([](Play& play) { return play.tick(); }) > seen; }));
+}
+
+TEST_CASE("what a tick throws ends the play, not the program, and is told", "[threads]") {
+  Runner runner(std::make_unique<Play>(demo(), 7), steady_clock(), [](Play& play) {
+    if (play.tick() == 3) throw std::runtime_error("the third is cursed");
+  });
+  runner.go();
+  REQUIRE(eventually([&] { return runner.fault().has_value(); }));
+  CHECK(*runner.fault() == "tick 3 could not be played: the third is cursed");
+  CHECK_FALSE(runner.going());
+  CHECK(runner.with([](Play& play) { return play.tick(); }) == 3);
+  runner.go();
+  CHECK_FALSE(runner.going());
+  CHECK(runner.step());  // and does not wait for ever
 }

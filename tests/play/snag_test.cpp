@@ -1,6 +1,7 @@
 // Snags: each kind is found where it is, its mend mends it, and the shipped examples have none.
 #include <catch2/catch.hpp>
 
+#include "folders.h"
 #include "lab/snags.h"
 
 using namespace bronvel;
@@ -183,7 +184,7 @@ TEST_CASE("fast with sweeping off, and thin things in its way") {
 }
 
 TEST_CASE("the shipped examples and recipes have no snags") {
-  for (const auto& entry : std::filesystem::directory_iterator(std::string(BRONVEL_TOP) + "/examples")) {
+  for (const auto& entry : std::filesystem::directory_iterator(in_checkout("/examples"))) {
     const SceneFolder folder = open_folder(entry.path());
     CAPTURE(folder.scene.name);
     for (const Snag& snag : before(folder)) {
@@ -195,7 +196,7 @@ TEST_CASE("the shipped examples and recipes have no snags") {
       CHECK(snag.kind.empty());
     }
   }
-  for (const auto& entry : std::filesystem::directory_iterator(std::string(BRONVEL_TOP) + "/recipes")) {
+  for (const auto& entry : std::filesystem::directory_iterator(in_checkout("/recipes"))) {
     const SceneFolder folder = with_script(read_file(entry.path()));
     CAPTURE(entry.path().filename().string());
     for (const Snag& snag : before(folder)) {

@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "folders.h"
 #include "geometry/error.h"
 #include "scene/folder.h"
 #include "scene/history.h"
@@ -86,7 +87,7 @@ TEST_CASE("a scene that is written and read is the same scene", "[random]") {
 }
 
 TEST_CASE("the published schema is the one that loads are checked against") {
-  CHECK(read_file(std::string(BRONVEL_TOP) + "/docs/scene.schema.json") == json_text(scene_schema()));
+  CHECK(read_file(in_checkout("/docs/scene.schema.json")) == json_text(scene_schema()));
 }
 
 TEST_CASE("a fault is told with file, line and place") {

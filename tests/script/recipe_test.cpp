@@ -1,6 +1,7 @@
 // The ready behaviours do what their first line says.
 #include <catch2/catch.hpp>
 
+#include "folders.h"
 #include "script/scenes.h"
 
 using namespace bronvel;
@@ -15,7 +16,7 @@ SceneFolder with_recipe(const std::string& name, const Vec3& at = {0, 0.5, 0}) {
   Body ball = ball_at("ball", at);
   ball.scripts.push_back({name + ".lua", {}});
   s.bodies = {fixed_floor(), ball};
-  folder.scripts[name + ".lua"] = read_file(std::string(BRONVEL_TOP) + "/recipes/" + name + ".lua");
+  folder.scripts[name + ".lua"] = read_file(in_checkout("/recipes/") + name + ".lua");
   for (const char* action : {"push", "steer", "go", "hop", "thrust", "serve", "spray"})
     s.actions.push_back({action, {}, {}});
   s.paths = {{"way", {{0, 3, 0}, {5, 3, 0}}, true, false}};
@@ -49,7 +50,7 @@ Input of(Input::Kind kind, const Vec3& point = Vec3::Zero()) {
 
 TEST_CASE("every recipe runs for ten seconds, pressed and let go, without a fault") {
   int count = 0;
-  for (const auto& entry : std::filesystem::directory_iterator(std::string(BRONVEL_TOP) + "/recipes")) {
+  for (const auto& entry : std::filesystem::directory_iterator(in_checkout("/recipes"))) {
     const std::string name = entry.path().stem().string();
     CAPTURE(name);
     Play play(with_recipe(name), 1);
@@ -312,7 +313,7 @@ TEST_CASE("zone recipes act inside and give back what they took") {
 }
 
 TEST_CASE("an example's script that has a recipe's name is that recipe") {
-  const std::filesystem::path top(BRONVEL_TOP);
+  const std::filesystem::path top(in_checkout(""));
   int same = 0;
   for (const auto& script : std::filesystem::recursive_directory_iterator(top / "examples")) {
     const auto recipe = top / "recipes" / script.path().filename();

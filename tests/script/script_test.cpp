@@ -3,6 +3,7 @@
 
 #include "geometry/error.h"
 #include "play/play.h"
+#include "script/scenes.h"
 
 using namespace bronvel;
 
@@ -29,18 +30,8 @@ Play play_with(const std::string& source, std::uint64_t seed = 1) {
   return {folder, seed};
 }
 
-void run(Play& play, int ticks) {
-  for (int i = 0; i < ticks; ++i) play.step();
-}
-
 BodyMotion ball(Play& play) {
   return play.running().world.motion(*play.running().find("ball"));
-}
-
-std::vector<std::string> texts(Play& play) {
-  std::vector<std::string> all;
-  for (const LogLine& line : play.take_log()) all.push_back(line.text);
-  return all;
 }
 
 std::string only_error(Play& play) {
