@@ -135,7 +135,7 @@ void Session::stop() {
   refresh();
   if (!runner_) return;
   emit play_state_changed();
-  emit said("This tick takes long: the play stops at its end. Stop again gives it up.");
+  emit said("Stops when this tick ends; stop again gives it up");
 }
 
 void Session::give_play_up() {
