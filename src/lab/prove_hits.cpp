@@ -51,6 +51,7 @@ double hit_on_row(double rate) {
     World world({.tick_rate = rate});
     add_floor(world, {.static_friction = 0, .dynamic_friction = 0, .restitution = 0});
     std::vector<BodyHandle> row;
+    row.reserve(5);
     for (int i = 0; i < 5; ++i) row.push_back(world.create(ball_of(1), {{{0.5 * i, 0.25, 0}}}));
     run(world, 1);
     const double start = -1 - 3 / rate * phase / phases;

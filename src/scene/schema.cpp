@@ -52,9 +52,9 @@ Json numbers_schema(int count) {
 
 using Properties = std::vector<std::pair<const char*, Json>>;
 
-Json object_of(Properties properties) {
+Json object_of(const Properties& properties) {
   Json s = Json::object();
-  for (auto& [key, value] : properties) s[key] = std::move(value);
+  for (const auto& [key, value] : properties) s[key] = value;
   return s;
 }
 
@@ -66,8 +66,8 @@ Json closed(Json properties, const std::vector<std::string>& required) {
   return s;
 }
 
-Json closed_object(Properties properties, const std::vector<std::string>& required = {}) {
-  return closed(object_of(std::move(properties)), required);
+Json closed_object(const Properties& properties, const std::vector<std::string>& required = {}) {
+  return closed(object_of(properties), required);
 }
 
 Json described(Json schema, const char* description) {
