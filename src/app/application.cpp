@@ -10,7 +10,7 @@ bool Application::notify(QObject* receiver, QEvent* event) {
   try {
     return QApplication::notify(receiver, event);
   } catch (const std::bad_alloc&) {
-    what = "There is not enough memory for this. Nothing was changed.";
+    what = "There is not enough memory for this.";
   } catch (const std::exception& e) {
     what = e.what();
   } catch (...) {

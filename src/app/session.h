@@ -252,6 +252,7 @@ class Session : public QObject {
   bool late_ = false;      // the last try to have the play failed: a tick takes long
   bool stopping_ = false;  // as soon as the play can be had
   bool start_again_ = false;
+  bool fault_told_ = false;                         // what a tick threw
   std::vector<std::function<void(Play&)>> orders_;  // for the end of a long tick
   std::map<std::string, Value> values_read_;        // while a tick takes long, these are shown
   std::map<std::string, std::vector<Dial>> dials_read_;

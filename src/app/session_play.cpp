@@ -38,6 +38,7 @@ void Session::order(const std::function<void(Play&)>& use) {
 void Session::start_play() {
   drop_pending();
   script_faults_ = 0;
+  fault_told_ = false;
   auto play = std::make_unique<Play>(folder_now(), seed());
   look_for_snags();
   snag_watch_ = std::make_shared<SnagWatch>(*play);
@@ -300,7 +301,9 @@ void Session::refresh() {
   }
   std::vector<LogLine> lines;
   bool more_snags = false;
-  if (const auto fault = runner_->fault(); fault && state_ == PlayState::playing) {
+  // Told once, and again whenever one tries to go on.
+  if (const auto fault = runner_->fault(); fault && (!fault_told_ || state_ == PlayState::playing)) {
+    fault_told_ = true;
     state_ = PlayState::paused;
     LogLine line;
     line.level = LogLevel::error;

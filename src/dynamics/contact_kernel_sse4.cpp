@@ -1,4 +1,4 @@
-// The passes for processors with SSE4.2, as all of the last fifteen years have it.
+// The passes for processors with SSE4.2.
 #define HWY_COMPILE_ONLY_STATIC
 #define HWY_BASELINE_TARGETS HWY_SSE4
 #include "dynamics/contact_passes.h"

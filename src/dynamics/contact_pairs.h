@@ -20,8 +20,8 @@ void update_pairs(WorldState& state);
 void update_contacts(WorldState& state);
 
 /// Within the tick: finds anew the contacts of round bodies that have moved on, where the normal has changed. On curved
-/// or triangulated ground a plane of the tick's start would lift them or let them sink. In small scenes only (those
-/// solved in double): in heaps it does not show.
+/// or triangulated ground a plane of the tick's start would lift them or let them sink. Only in scenes that are
+/// solved in double: heaps are spared the time.
 void follow_contacts(WorldState& state);
 
 /// Puts a manifold, found at the bodies' present poses within the tick, into the pair: arms and gaps are told back to
