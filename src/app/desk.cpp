@@ -298,8 +298,9 @@ void Desk::show_head() {
 }
 
 void Desk::rebuild_dials() {
-  scales_.clear();
-  numbers_.clear();
+  dials_.clear();
+  // One of them may be the reason for this.
+  if (QWidget* before = dial_area_->takeWidget()) before->deleteLater();
   dial_rows_ = new QWidget;
   auto* grid = new QGridLayout(dial_rows_);
   grid->setContentsMargins(18, 4, 12, 8);
@@ -309,11 +310,14 @@ void Desk::rebuild_dials() {
   const std::string body = session_.chosen();
   dials_of_->setText(body.empty() ? "" : "of " + QString::fromStdString(body));
   int row = 0;
-  for (const Dial& dial : session_.dials(body)) {
-    const QString name = QString::fromStdString(dial.name), unit = QString::fromStdString(dial.unit);
+  const std::vector<Dial> dials = session_.dials(body);
+  for (const Dial& dial : dials) {
+    const bool several =
+        std::count_if(dials.begin(), dials.end(), [&](const Dial& d) { return d.name == dial.name; }) > 1;
+    const QString script = QString::fromStdString(dial.script), unit = QString::fromStdString(dial.unit);
+    const QString name = QString::fromStdString(dial.name) + (several ? " · " + script.chopped(4) : "");
     const QString tip = QString::fromStdString(dial.tip) + (unit.isEmpty() ? "" : " [" + unit + "]") + "\nIn " +
-                        QString::fromStdString(dial.script) + ". Home puts it back to " + short_number(dial.usual) +
-                        ".";
+                        script + ". Home puts it back to " + short_number(dial.usual) + ".";
     auto* title = label(theme::words(12, QFont::Medium), theme::ink, dial_rows_);
     title->setText(name);
     title->setToolTip(tip);
@@ -346,8 +350,7 @@ void Desk::rebuild_dials() {
     grid->addWidget(scale, row, 1);
     grid->addWidget(number, row, 2);
     grid->addWidget(unit_label, row, 3);
-    scales_[name] = scale;
-    numbers_[name] = number;
+    dials_.push_back({dial.script, dial.name, scale, number});
     ++row;
   }
   if (row == 0) {
@@ -366,18 +369,16 @@ void Desk::rebuild_dials() {
 
 void Desk::show_dials() {
   const std::vector<Dial> dials = session_.dials(session_.chosen());
-  if (static_cast<int>(dials.size()) != scales_.size()) {
+  const bool same =
+      std::equal(dials.begin(), dials.end(), dials_.begin(), dials_.end(),
+                 [](const Dial& d, const DialRow& r) { return d.script == r.script && d.name == r.name; });
+  if (!same) {
     rebuild_dials();
     return;
   }
-  for (const Dial& dial : dials) {
-    const QString name = QString::fromStdString(dial.name);
-    if (!scales_.contains(name)) {
-      rebuild_dials();
-      return;
-    }
-    scales_[name]->set_value(dial.value);
-    numbers_[name]->show_value(dial.value);
+  for (std::size_t i = 0; i < dials.size(); ++i) {
+    dials_[i].scale->set_value(dials[i].value);
+    dials_[i].number->show_value(dials[i].value);
   }
 }
 

@@ -25,7 +25,6 @@ class Desk : public QFrame {
  public:
   explicit Desk(Session& session, QWidget* parent = nullptr);
   ScriptEditor* editor() { return editor_; }
-  DialScale* dial(const QString& name) const { return scales_.value(name); }
   /// Shows the script at the line.
   void go_to(const std::string& file, int line);
   /// The bar for finding and replacing.
@@ -57,8 +56,12 @@ class Desk : public QFrame {
   QToolButton* list_button_ = nullptr;
   QWidget* dial_rows_ = nullptr;
   QScrollArea* dial_area_ = nullptr;
-  QMap<QString, DialScale*> scales_;
-  QMap<QString, NumberField*> numbers_;
+  struct DialRow {
+    std::string script, name;
+    DialScale* scale;
+    NumberField* number;
+  };
+  std::vector<DialRow> dials_;  // as the session lists them
 };
 
 }  // namespace bronvel

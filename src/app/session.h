@@ -219,6 +219,7 @@ class Session : public QObject {
  private:
   void start_play();
   void end_take();
+  void forget_takes();
   void after_stop();
   void give_play_up();
   /// Runs `use` with the play if that can be had soon, and tells whether. What can't wait goes through `order`.

@@ -5,7 +5,7 @@
 namespace bronvel {
 namespace {
 constexpr std::size_t most_log_lines = 5000;
-constexpr std::size_t most_takes = 20;
+constexpr std::size_t most_takes = 20, most_take_bytes = std::size_t{1} << 30;
 // So long the bench waits for a tick to end (s), so that it always answers within a tenth of a second.
 constexpr double patience = 0.08;
 }  // namespace
@@ -55,12 +55,27 @@ void Session::start_play() {
                                      });
   runner_->set_speed(speed_);
   const int number = takes_.empty() ? 1 : takes_.back().number + 1;
-  if (takes_.size() >= most_takes) takes_.erase(takes_.begin());
+  forget_takes();
   takes_.push_back({number, "", nullptr});
   LogLine begins;
   begins.text = "take " + std::to_string(number) + " begins, seed " + std::to_string(seed());
   add_log({begins});
   emit takes_changed();
+}
+
+// The oldest first, until there is room for another; never the one that the next is compared with.
+void Session::forget_takes() {
+  const auto bytes = [&] {
+    std::size_t sum = 0;
+    for (const KeptTake& kept : takes_) sum += kept.take ? kept.take->bytes() : 0;
+    return sum;
+  };
+  while (takes_.size() >= most_takes || bytes() > most_take_bytes - Take::most_bytes) {
+    const auto oldest =
+        std::find_if(takes_.begin(), takes_.end(), [&](const KeptTake& t) { return t.number != compared_; });
+    if (oldest == takes_.end()) return;
+    takes_.erase(oldest);
+  }
 }
 
 void Session::play() {

@@ -144,6 +144,11 @@ TakesPage::TakesPage(Session& session, QWidget* parent) : QWidget(parent), sessi
   empty_->setFont(theme::words(12));
   empty_->setStyleSheet("color: " + theme::faint_ink.name() + "; background: transparent");
   empty_->setAlignment(Qt::AlignCenter);
+  full_ = new QLabel("this take is full: 512 MB; what came after is not recorded", plot_);
+  full_->setFont(theme::words(11));
+  full_->setStyleSheet("color: " + theme::accent.name() + "; background: transparent");
+  full_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  full_->hide();
 
   // Drawing plots is dear; a dozen times a second is enough for the eye.
   redraw_.setInterval(80);
@@ -223,7 +228,7 @@ void TakesPage::fill_compared() {
       if (kept.number != session_.compared_take() || !kept.take) continue;
       for (std::int64_t i = 0; i < kept.take->ticks(); ++i) {
         const Sample* s = kept.take->at(body_, i);
-        if (!s) break;
+        if (!s) continue;
         const double y = quantity(*s, lane.name);
         lane.compared->addData(static_cast<double>(i) / kept.take->tick_rate(), y);
         lane.low = std::min(lane.low, y);
@@ -235,13 +240,15 @@ void TakesPage::fill_compared() {
 
 void TakesPage::catch_up() {
   double now = 0;
-  bool any = false;
+  bool any = false, full = false;
   session_.with_take([&](const Take& take) {
-    any = take.at(body_, 0) != nullptr;
+    any = take.knows(body_);
+    full = take.full();
     const double rate = take.tick_rate();
     for (; any && plotted_ < take.ticks(); ++plotted_) {
-      const Sample* s = take.at(body_, plotted_);
+      const Sample* s = take.at(body_, plotted_);  // null before it came and after it went
       for (Lane& lane : lanes_) {
+        if (!s) continue;
         const double y = quantity(*s, lane.name);
         lane.now->addData(static_cast<double>(plotted_) / rate, y);
         lane.low = std::min(lane.low, y);
@@ -271,7 +278,8 @@ void TakesPage::catch_up() {
   empty_->setText(body_.empty()              ? "Choose a body on the stage to see how it moves."
                   : session_.takes().empty() ? "Press play (F5): height and speed of " + QString::fromStdString(body_) +
                                                    " are drawn here as they happen."
-                                             : "This body was not recorded.");
+                                             : "This body was not there in this take.");
+  full_->setVisible(full);
   events_rect_->axis(QCPAxis::atBottom)->setRange(0, span_);
   for (Lane& lane : lanes_) {
     lane.rect->axis(QCPAxis::atBottom)->setRange(0, span_);
@@ -316,6 +324,8 @@ void TakesPage::place_labels() {
   const double x = events_rect_->axis(QCPAxis::atBottom)->coordToPixel(heads_[0]->point1->key());
   head_label_->move(static_cast<int>(x) - head_label_->width() / 2, 0);
   empty_->setGeometry(lanes_[0].rect->rect());
+  const QRect events = events_rect_->rect();
+  full_->setGeometry(events.left(), events.top(), events.width() - 8, events.height());
 }
 
 void TakesPage::resizeEvent(QResizeEvent* event) {

@@ -46,7 +46,7 @@ class TakesPage : public QWidget {
   std::size_t cracks_plotted_ = 0;
   std::vector<Lane> lanes_;
   QVector<QCPItemStraightLine*> heads_;
-  QLabel *head_label_ = nullptr, *empty_ = nullptr;
+  QLabel *head_label_ = nullptr, *empty_ = nullptr, *full_ = nullptr;
   std::vector<QLabel*> names_;
   std::string body_;
   std::int64_t plotted_ = 0;

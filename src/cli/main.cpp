@@ -3,6 +3,7 @@
 #include <CLI/CLI.hpp>
 #include <algorithm>
 #include <chrono>
+#include <csignal>
 #include <cstdio>
 #include <iostream>
 #include <thread>
@@ -16,6 +17,35 @@
 #include "script/reference.h"
 
 namespace {
+
+// Takes what a number has to be, and says so: the conversions themselves let "-1" and "nan" pass.
+const CLI::Validator whole_number(
+    [](std::string& text) {
+      const bool good = !text.empty() && text.size() <= 20 &&
+                        text.find_first_not_of("0123456789") == std::string::npos &&
+                        (text.size() < 20 || text <= "18446744073709551615");
+      return good ? std::string() : "wants a whole number from 0 to 2^64 - 1, got \"" + text + "\"";
+    },
+    "WHOLE NUMBER");
+const CLI::Validator something(
+    [](std::string& text) { return text.empty() ? std::string("wants something, got nothing") : std::string(); },
+    "TEXT");
+const CLI::Validator length_of_time(
+    [](std::string& text) {
+      char* end = nullptr;
+      const double value = std::strtod(text.c_str(), &end);
+      const bool good = !text.empty() && end == text.c_str() + text.size() && value >= 0 && value <= 1e6;
+      return good ? std::string() : "wants 0 to 1,000,000 s, got \"" + text + "\"";
+    },
+    "SECONDS");
+const CLI::Validator above_nothing(
+    [](std::string& text) {
+      char* end = nullptr;
+      const double value = std::strtod(text.c_str(), &end);
+      const bool good = !text.empty() && end == text.c_str() + text.size() && value >= 1e-9 && value <= 1e9;
+      return good ? std::string() : "wants a number above 0, 1e-9 to 1e9, got \"" + text + "\"";
+    },
+    "NUMBER");
 
 constexpr int done = 0, script_failed = 1, experiment_failed = 1, call_wrong = 2;
 
@@ -92,27 +122,35 @@ int run(int argc, char** argv) {
   request.threads = std::clamp(static_cast<int>(std::thread::hardware_concurrency()), 1, 8);
   auto* play_call = app.add_subcommand("play", "play a scene for some seconds and write what was asked for");
   play_call->add_option("scene", request.scene, "the scene's folder")->required();
-  play_call->add_option("--seconds", request.seconds, "how long, s")->required();
-  play_call->add_option("--tick-rate", request.tick_rate, "ticks a second, instead of the scene's");
-  play_call->add_option("--substeps", request.substeps, "solver steps a tick, instead of the scene's");
+  play_call->add_option("--seconds", request.seconds, "how long, s")->required()->check(length_of_time);
+  play_call->add_option("--tick-rate", request.tick_rate, "ticks a second, instead of the scene's")
+      ->check(CLI::Range(1.0, 10000.0));
+  play_call->add_option("--substeps", request.substeps, "solver steps a tick, instead of the scene's")
+      ->check(CLI::Range(1, 64));
   play_call->add_option("--threads", request.threads, "threads to use; the result does not depend on it")
       ->check(CLI::Range(1, 64));
-  play_call->add_option("--seed", request.seed, "seed for random, instead of the scene's");
-  play_call->add_option("--set", request.settings, "BODY.PROPERTY=VALUE or BODY.dials.NAME=VALUE, any number of times")
+  play_call->add_option("--seed", request.seed, "seed for random, instead of the scene's")->check(whole_number);
+  play_call
+      ->add_option("--set", request.settings,
+                   "BODY.PROPERTY=VALUE, BODY.dials.NAME=VALUE or BODY.dials.SCRIPT/NAME=VALUE, any number of times")
       ->expected(1)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
-  play_call->add_option("--channels", request.channels, "what to write to the CSV: crane_hook.position,buoy.velocity");
-  play_call->add_option("--csv", request.csv_file, "where to; standard output if not given");
-  play_call->add_option("--events", request.events_file, "write events and log as JSON lines; - for standard output");
-  play_call->add_option("--inputs", request.inputs_file,
-                        "inputs to play: JSON lines such as {\"tick\": 12, \"action\": \"haul\", \"value\": 1}");
+  play_call->add_option("--channels", request.channels, "what to write to the CSV: crane_hook.position,buoy.velocity")
+      ->check(something);
+  play_call->add_option("--csv", request.csv_file, "where to; standard output if not given")->check(something);
+  play_call->add_option("--events", request.events_file, "write events and log as JSON lines; - for standard output")
+      ->check(something);
+  play_call
+      ->add_option("--inputs", request.inputs_file,
+                   "inputs to play: JSON lines such as {\"tick\": 12, \"action\": \"haul\", \"value\": 1}")
+      ->check(something);
   play_call->add_flag("--digest", digest, "print a hash of the bits of all body states at the end");
 
   std::string report_scene;
   double report_seconds = 6;
   auto* report_call = app.add_subcommand("report", "play a scene and say in a few lines what happened");
   report_call->add_option("scene", report_scene, "the scene's folder")->required();
-  report_call->add_option("--seconds", report_seconds, "how long, s");
+  report_call->add_option("--seconds", report_seconds, "how long, s")->check(length_of_time);
 
   ProveCall prove_options;
   auto* prove_call = app.add_subcommand("prove", "compare the physics with closed forms and print a table");
@@ -121,7 +159,8 @@ int run(int argc, char** argv) {
                          "water, breaking, rate, same_bits");
   prove_call->add_flag("--json", prove_options.json, "as JSON");
   prove_call->add_flag("--slowest", prove_options.slowest, "also the ten slowest experiments and the whole time");
-  prove_call->add_option("--threads", prove_options.threads, "how many experiments side by side; as many as cores");
+  prove_call->add_option("--threads", prove_options.threads, "how many experiments side by side; as many as cores")
+      ->check(CLI::Range(1, 256));
 
   auto* schema_call = app.add_subcommand("schema", "print the JSON Schema of scene.json");
 
@@ -133,7 +172,7 @@ int run(int argc, char** argv) {
   auto* mesh_call =
       app.add_subcommand("mesh", "what shapes could stand for a mesh in collisions, and how well they fit");
   mesh_call->add_option("files", mesh_files, "OBJ, STL or glTF")->required();
-  mesh_call->add_option("--scale", mesh_scale, "metres in one unit of the file");
+  mesh_call->add_option("--scale", mesh_scale, "metres in one unit of the file")->check(above_nothing);
   mesh_call->add_flag("--z-up", mesh_z_up, "the file has Z up");
 
   try {
@@ -154,8 +193,16 @@ int run(int argc, char** argv) {
 }  // namespace
 
 int main(int argc, char** argv) {
+  // A closed pipe or a size limit makes writing fail, which is told; it does not end the program unheard.
+  std::signal(SIGPIPE, SIG_IGN);
+  std::signal(SIGXFSZ, SIG_IGN);
   try {
-    return run(argc, argv);
+    const int code = run(argc, argv);
+    std::cout.flush();
+    if (!std::cout || std::fflush(stdout) != 0 || std::ferror(stdout) != 0)
+      throw bronvel::Error("standard output", "could not be written to its end",
+                           "is the disk full, or the reader gone?");
+    return code;
   } catch (const std::exception& e) {
     std::fprintf(stderr, "bronvel-cli: %s\n", e.what());
   }

@@ -6,7 +6,8 @@
 namespace bronvel {
 namespace {
 
-constexpr std::array<std::string_view, 7> words{"ball", "hinge", "slider", "fixed", "distance", "six_axis", "pulley"};
+constexpr std::array<std::string_view, 7> joint_words{"ball",     "hinge",    "slider", "fixed",
+                                                      "distance", "six_axis", "pulley"};
 
 std::optional<std::string> axis_fault(const JointAxis& axis) {
   for (const double value :
@@ -21,12 +22,12 @@ std::optional<std::string> axis_fault(const JointAxis& axis) {
 }  // namespace
 
 std::string joint_word(JointKind kind) {
-  return std::string(words[static_cast<std::size_t>(kind)]);
+  return std::string(joint_words[static_cast<std::size_t>(kind)]);
 }
 
 std::optional<JointKind> joint_from_word(std::string_view word) {
-  for (std::size_t i = 0; i < words.size(); ++i)
-    if (words[i] == word) return static_cast<JointKind>(i);
+  for (std::size_t i = 0; i < joint_words.size(); ++i)
+    if (joint_words[i] == word) return static_cast<JointKind>(i);
   return std::nullopt;
 }
 

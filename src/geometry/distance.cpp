@@ -3,6 +3,8 @@
 
 #include <algorithm>
 #include <array>
+#include <cstdint>
+#include <limits>
 #include <vector>
 
 namespace bronvel {
@@ -107,23 +109,136 @@ Simplex nearest_on_tetrahedron(const Simplex& s) {
   return outside_any ? best : s;
 }
 
+constexpr std::uint32_t no_face = std::numeric_limits<std::uint32_t>::max();
+
 struct Face {
-  std::array<std::size_t, 3> corners;
-  Vec3 normal;
-  double distance = 0;
-  bool alive = true;
+  std::array<std::uint32_t, 3> corners{};
+  std::array<std::uint32_t, 3> beside{no_face, no_face,
+                                      no_face};  // the face beyond the edge from each corner to the next
+  Vec3 normal = Vec3::Zero();
+  double distance = 0;  // of its plane from the origin
+  bool alive = false;
 };
 
-bool make_face(const std::vector<Corner>& corners, std::size_t i, std::size_t j, std::size_t k, Face& face) {
+bool make_face(const std::vector<Corner>& corners, std::uint32_t i, std::uint32_t j, std::uint32_t k, Face& face) {
   const Vec3 n = (corners[j].w - corners[i].w).cross(corners[k].w - corners[i].w);
   const double length = n.norm();
   if (length < 1e-300) return false;
   face.corners = {i, j, k};
+  face.beside = {no_face, no_face, no_face};
   face.normal = n / length;
   face.distance = face.normal.dot(corners[i].w);
   face.alive = true;
   return true;
 }
+
+// The polytope that grows within the difference: corners, and faces that know their neighbours. Places of faces that
+// went are used again, so that a walk over all stays short.
+struct Polytope {
+  std::vector<Corner> corners;
+  std::vector<Face> faces;
+  std::vector<std::uint32_t> unused, hole, fresh;
+  std::vector<std::array<std::uint32_t, 3>> rim;  // from, to, and the face beyond
+
+  std::uint32_t add(const Face& face) {
+    if (unused.empty()) {
+      faces.push_back(face);
+      return static_cast<std::uint32_t>(faces.size() - 1);
+    }
+    const std::uint32_t at = unused.back();
+    unused.pop_back();
+    faces[at] = face;
+    return at;
+  }
+
+  void connect(std::uint32_t one, std::uint32_t other) {
+    for (std::size_t e = 0; e < 3; ++e)
+      for (std::size_t f = 0; f < 3; ++f)
+        if (faces[one].corners[e] == faces[other].corners[(f + 1) % 3] &&
+            faces[one].corners[(e + 1) % 3] == faces[other].corners[f]) {
+          faces[one].beside[e] = other;
+          faces[other].beside[f] = one;
+        }
+  }
+
+  // From the tetrahedron of the first four corners.
+  void begin() {
+    const auto side = [&](std::uint32_t i, std::uint32_t j, std::uint32_t k, std::uint32_t inner) {
+      Face face;
+      if (!make_face(corners, i, j, k, face)) return;
+      if (face.normal.dot(corners[inner].w - corners[i].w) > 0) make_face(corners, i, k, j, face);
+      add(face);
+    };
+    side(0, 1, 2, 3);
+    side(0, 1, 3, 2);
+    side(0, 2, 3, 1);
+    side(1, 2, 3, 0);
+    for (std::uint32_t i = 0; i < faces.size(); ++i)
+      for (std::uint32_t j = i + 1; j < faces.size(); ++j) connect(i, j);
+  }
+
+  std::uint32_t nearest() const {
+    std::uint32_t best = no_face;
+    for (std::uint32_t i = 0; i < faces.size(); ++i)
+      if (faces[i].alive && (best == no_face || faces[i].distance < faces[best].distance)) best = i;
+    return best;
+  }
+
+  // Takes away the faces that the last corner can see or lies in, from the nearest one outwards, so that they make one
+  // hole: told apart by rounding, faces in one plane would make several, and turn the polytope inside out. The rim of
+  // the hole gets new faces. False when nothing is left.
+  bool grow(std::uint32_t from) {
+    const auto added = static_cast<std::uint32_t>(corners.size() - 1);
+    const Vec3 place = corners[added].w;
+    const double in_plane = -1e-13 * std::max(1.0, place.norm());
+    hole.assign(1, from);
+    faces[from].alive = false;
+    rim.clear();
+    for (std::size_t h = 0; h < hole.size(); ++h) {
+      const Face face = faces[hole[h]];
+      for (std::size_t e = 0; e < 3; ++e) {
+        const std::uint32_t beyond = face.beside[e];
+        if (beyond != no_face && !faces[beyond].alive) continue;
+        if (beyond != no_face && faces[beyond].normal.dot(place - corners[faces[beyond].corners[0]].w) > in_plane) {
+          faces[beyond].alive = false;
+          hole.push_back(beyond);
+        } else {
+          rim.push_back({face.corners[e], face.corners[(e + 1) % 3], beyond});
+        }
+      }
+    }
+    // What the hole reached from another side is no rim.
+    std::erase_if(rim, [&](const auto& edge) { return edge[2] != no_face && !faces[edge[2]].alive; });
+    if (rim.empty()) return false;
+    for (const std::uint32_t gone : hole) unused.push_back(gone);
+    fresh.clear();
+    for (const auto& [i, j, beyond] : rim) {
+      Face face;
+      if (!make_face(corners, i, j, added, face)) {
+        if (beyond != no_face) forget(beyond, i, j);
+        continue;
+      }
+      face.beside[0] = beyond;
+      const std::uint32_t at = add(face);
+      if (beyond != no_face) meet(beyond, i, j, at);
+      fresh.push_back(at);
+    }
+    for (std::size_t one = 0; one < fresh.size(); ++one)
+      for (std::size_t other = 0; other < fresh.size(); ++other)
+        if (faces[fresh[one]].corners[1] == faces[fresh[other]].corners[0] && one != other) {
+          faces[fresh[one]].beside[1] = fresh[other];
+          faces[fresh[other]].beside[2] = fresh[one];
+        }
+    return true;
+  }
+
+  // The face has a new neighbour beyond its edge between these corners, or none.
+  void meet(std::uint32_t face, std::uint32_t i, std::uint32_t j, std::uint32_t neighbour) {
+    for (std::size_t e = 0; e < 3; ++e)
+      if (faces[face].corners[e] == j && faces[face].corners[(e + 1) % 3] == i) faces[face].beside[e] = neighbour;
+  }
+  void forget(std::uint32_t face, std::uint32_t i, std::uint32_t j) { meet(face, i, j, no_face); }
+};
 
 // Grows the simplex to a tetrahedron around the origin, for the polytope to start from.
 bool fill_up(const Convex& a, const Convex& b, std::vector<Corner>& corners) {
@@ -160,9 +275,12 @@ bool fill_up(const Convex& a, const Convex& b, std::vector<Corner>& corners) {
 }
 
 Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
-  std::vector<Corner> corners;
-  corners.reserve(32);
+  // One for each thread: its arrays stay.
+  thread_local Polytope polytope;
+  std::vector<Corner>& corners = polytope.corners;
   corners.assign(start.corners.begin(), start.corners.begin() + start.count);
+  polytope.faces.clear();
+  polytope.unused.clear();
   Separation out;
   if (!fill_up(a, b, corners)) {  // The difference is flat and holds the origin: the way out is square to it.
     const Vec3 apart = b.middle() - a.middle();
@@ -186,54 +304,21 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
     out.on_b = out.on_a;
     return out;
   }
-  std::vector<Face> faces;
-  faces.reserve(64);
-  std::vector<std::pair<std::size_t, std::size_t>> rim;
-  rim.reserve(16);
-  const auto add = [&](std::size_t i, std::size_t j, std::size_t k, std::size_t inner) {
-    Face face;
-    if (!make_face(corners, i, j, k, face)) return;
-    if (face.normal.dot(corners[inner].w - corners[i].w) > 0) make_face(corners, i, k, j, face);
-    faces.push_back(face);
-  };
-  add(0, 1, 2, 3);
-  add(0, 1, 3, 2);
-  add(0, 2, 3, 1);
-  add(1, 2, 3, 0);
-  if (faces.empty()) {  // Smaller than rounding: any way out is as good.
+  polytope.begin();
+  if (polytope.faces.empty()) {  // Smaller than rounding: any way out is as good.
     out.on_a = corners[0].on_a;
     out.on_b = corners[0].on_b;
     return out;
   }
 
-  using Edge = std::pair<std::size_t, std::size_t>;
-  const auto twin_of = [&](const Face& face, std::size_t e) {
-    return std::find(rim.begin(), rim.end(), Edge{face.corners[(e + 1) % 3], face.corners[e]});
-  };
-  const auto on_rim = [&](const Face& face) {
-    return twin_of(face, 0) != rim.end() || twin_of(face, 1) != rim.end() || twin_of(face, 2) != rim.end();
-  };
-  // Edges of a face that goes: what it shares with the hole is no longer its rim.
-  const auto add_edges = [&](const Face& face) {
-    for (std::size_t e = 0; e < 3; ++e) {
-      const auto twin = twin_of(face, e);
-      if (twin != rim.end())
-        rim.erase(twin);
-      else
-        rim.emplace_back(face.corners[e], face.corners[(e + 1) % 3]);
-    }
-  };
-
   // Round shapes need ever smaller faces, until rounding turns some inside out: what was found before that stands.
   // Going out by as far as the difference reaches along any normal parts the two, so the least reach is the answer.
-  Face best = faces.front();
+  Face best = polytope.faces.front();
   double least_reach = 1e300, surely = -1e300;
   for (int round = 0; round < 128; ++round) {
-    std::size_t nearest = faces.size();
-    for (std::size_t i = 0; i < faces.size(); ++i)
-      if (faces[i].alive && (nearest == faces.size() || faces[i].distance < faces[nearest].distance)) nearest = i;
-    if (nearest == faces.size()) break;
-    const Face near = faces[nearest];
+    const std::uint32_t nearest = polytope.nearest();
+    if (nearest == no_face) break;
+    const Face near = polytope.faces[nearest];
     const Corner fresh = corner_along(a, b, near.normal);
     const double reached = fresh.w.dot(near.normal);
     if (reached < least_reach) {
@@ -244,28 +329,7 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
     if (near.distance < surely - 1e-9 * std::max(1.0, std::abs(surely))) break;
     surely = std::max(surely, near.distance);
     corners.push_back(fresh);
-    const std::size_t added = corners.size() - 1;
-    // Take away the faces that the new corner can see or lies in, from the nearest one outwards, so that they make one
-    // hole: told apart by rounding, faces in one plane would make several, and turn the polytope inside out. The rim of
-    // the hole gets new faces.
-    const double in_plane = -1e-13 * std::max(1.0, fresh.w.norm());
-    rim.clear();
-    faces[nearest].alive = false;
-    add_edges(faces[nearest]);
-    for (bool grown = true; grown;) {
-      grown = false;
-      for (Face& face : faces) {
-        if (!face.alive || face.normal.dot(fresh.w - corners[face.corners[0]].w) <= in_plane || !on_rim(face)) continue;
-        face.alive = false;
-        add_edges(face);
-        grown = true;
-      }
-    }
-    if (rim.empty()) break;
-    for (const auto& [i, j] : rim) {
-      Face face;
-      if (make_face(corners, i, j, added, face)) faces.push_back(face);
-    }
+    if (!polytope.grow(nearest)) break;
   }
   const Face& face = best;
   if (least_reach > 1e299) least_reach = face.distance;

@@ -2,6 +2,7 @@
 #include "lab/channel.h"
 
 #include <algorithm>
+#include <limits>
 #include <sstream>
 
 #include "geometry/error.h"
@@ -107,6 +108,8 @@ Channel channel_called(const std::string& name, const Scene& scene) {
   if (!is_joint && !scene.find(c.body))
     throw Error("channel " + name, "there is no body or joint called \"" + c.body + "\"");
   std::string rest = dot == std::string::npos ? "" : name.substr(dot + 1);
+  if (name.ends_with('.'))
+    throw Error("channel " + name, "ends with a dot", "name a quantity, and a component if you like");
   std::string component;
   if (const auto second = rest.find('.'); second != std::string::npos) {
     component = rest.substr(second + 1);
@@ -136,7 +139,7 @@ std::vector<double> read_channel(const Channel& channel, const Play& play) {
     if (const JointQuantity* q = find_quantity(joint_quantities(), channel.quantity))
       all = q->read(running.world.reading(*joint));
   }
-  if (all.empty()) return std::vector<double>(channel.components.size(), 0.0);
+  if (all.empty()) return std::vector<double>(channel.components.size(), std::numeric_limits<double>::quiet_NaN());
   std::vector<double> wanted;
   for (const int i : channel.components) wanted.push_back(all[static_cast<std::size_t>(i)]);
   return wanted;

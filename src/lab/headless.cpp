@@ -9,6 +9,7 @@
 
 #include "geometry/error.h"
 #include "lab/channel.h"
+#include "scene/fault.h"
 #include "scene/json_text.h"
 
 namespace bronvel {
@@ -80,6 +81,7 @@ std::string log_line(const LogLine& line, double tick_rate) {
 class Output {
  public:
   explicit Output(const std::string& name) {
+    name_ = name;
     if (name.empty()) return;
     if (name == "-") {
       stream_ = &std::cout;
@@ -90,11 +92,28 @@ class Output {
     stream_ = &file_;
   }
   explicit operator bool() const { return stream_ != nullptr; }
+  /// Throws Error where it can't be written: what is asked for comes whole or not at all.
   void line(const std::string& text) {
-    if (stream_) *stream_ << text << '\n';
+    if (!stream_) return;
+    *stream_ << text << '\n';
+    check();
+  }
+  void close() {
+    if (!stream_) return;
+    stream_->flush();
+    check();
+    if (file_.is_open()) file_.close();
+    check();
   }
 
  private:
+  void check() const {
+    if (!*stream_)
+      throw Error(name_ == "-" ? "standard output" : name_, "could not be written to its end",
+                  "is the disk full, or the reader gone?");
+  }
+
+  std::string name_;
   std::ofstream file_;
   std::ostream* stream_ = nullptr;
 };
@@ -106,6 +125,7 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
   SceneFolder folder = open_folder(request.scene);
   if (request.tick_rate) folder.scene.world.tick_rate = *request.tick_rate;
   if (request.substeps) folder.scene.world.substeps = *request.substeps;
+  check_scene(folder.scene);
   std::vector<Input> inputs;
   if (!request.inputs_file.empty()) inputs = read_inputs(read_file(request.inputs_file), request.inputs_file);
   Play play(folder, request.seed.value_or(folder.scene.seed), std::move(inputs));
@@ -125,7 +145,7 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
     if (csv) {
       std::string row = number_text(play.time());
       for (const Channel& c : channels)
-        for (const double x : read_channel(c, play)) row += "," + number_text(x);
+        for (const double x : read_channel(c, play)) row += "," + (std::isnan(x) ? "" : number_text(x));  // it is gone
       csv.line(row);
     }
     for (const PlayEvent& e : play.events()) events.line(event_line(e, rate));
@@ -139,11 +159,21 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
     }
   };
   write();
-  const auto ticks = std::llround(request.seconds * rate);
+  const double wanted = request.seconds * rate;
+  const auto ticks = std::llround(wanted);
+  if (std::abs(wanted - static_cast<double>(ticks)) > 1e-6 * std::max(1.0, wanted)) {
+    LogLine note;
+    note.level = LogLevel::warning;
+    note.text = number_text(request.seconds) + " s are no whole number of ticks; " + std::to_string(ticks) +
+                " were played, " + number_text(static_cast<double>(ticks) / rate) + " s";
+    result.log.push_back(note);
+  }
   for (std::int64_t i = 0; i < ticks; ++i) {
     play.step();
     write();
   }
+  csv.close();
+  events.close();
   result.digest = play.running().world.digest();
   result.ticks = ticks;
   result.script_failed = play.any_error();

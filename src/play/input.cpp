@@ -1,10 +1,14 @@
 // Inputs as text.
 #include "play/input.h"
 
+#include <algorithm>
 #include <array>
+#include <cmath>
+#include <map>
 #include <sstream>
 
 #include "geometry/error.h"
+#include "scene/json_place.h"
 #include "scene/json_text.h"
 #include "scene/property.h"
 
@@ -17,7 +21,7 @@ Json vector(const Vec3& v) {
   return {v.x(), v.y(), v.z()};
 }
 
-Json line_of(const Input& input) {
+Json text_of(const Input& input) {
   Json json{{"tick", input.tick}};
   switch (input.kind) {
     case Input::Kind::action:
@@ -72,6 +76,7 @@ class LineReader {
     const double tick = number("tick", -1);
     if (tick < 0 || tick != std::floor(tick) || tick > 1e15) fail("wants a \"tick\" that is a whole number from 0");
     in.tick = static_cast<std::int64_t>(tick);
+    only_known();
     if (json_.contains("action")) {
       in.kind = Input::Kind::action;
       in.name = text("action");
@@ -82,7 +87,12 @@ class LineReader {
       in.name = text("grab");
       if (json_.contains("at")) in.point = vector("at");
       in.value = number("most", 500);
-      if (json_.contains("turning")) in.holding = text("turning") == "locked" ? Holding::locked : Holding::free;
+      if (in.value < 0) fail("wants a \"most\" of 0 N or more");
+      if (json_.contains("turning")) {
+        const std::string turning = text("turning");
+        if (turning != "locked" && turning != "free") fail("wants a \"turning\" of locked or free");
+        in.holding = turning == "locked" ? Holding::locked : Holding::free;
+      }
     } else if (json_.contains("carry")) {
       in.kind = Input::Kind::carry;
       in.point = vector("carry");
@@ -109,16 +119,40 @@ class LineReader {
       in.name = text("cut");
       in.point = vector("at");
       in.vector = vector("normal");
-    } else if (json_.contains("set")) {
+    } else {
       in.kind = Input::Kind::set;
       in.name = text("set");
-    } else {
-      fail("wants one of action, grab, carry, drop, flick, blast, cut, set");
     }
     return in;
   }
 
  private:
+  // One kind, and nothing that would be passed over.
+  void only_known() const {
+    static const std::map<std::string, std::vector<std::string>> fields{
+        {"action", {"value"}},
+        {"grab", {"at", "most", "turning"}},
+        {"carry", {}},
+        {"drop", {}},
+        {"flick", {"at", "impulse"}},
+        {"blast", {"radius", "impulse", "falloff", "lift"}},
+        {"cut", {"at", "normal"}},
+        {"set", {}}};
+    std::string kind;
+    for (const auto& [key, value] : json_.items()) {
+      if (!fields.contains(key)) continue;
+      if (!kind.empty()) fail("is two inputs in one, " + kind + " and " + key + "; give each a line");
+      kind = key;
+    }
+    if (kind.empty()) fail("wants one of action, grab, carry, drop, flick, blast, cut, set");
+    const std::vector<std::string>& known = fields.at(kind);
+    for (const auto& [key, value] : json_.items()) {
+      if (key == "tick" || key == kind || std::find(known.begin(), known.end(), key) != known.end()) continue;
+      std::string all = "tick, " + kind;
+      for (const std::string& each : known) all.append(", ").append(each);
+      fail("has no \"" + key + "\"; it has " + all);
+    }
+  }
   [[noreturn]] static void fail(const std::string& what) { throw Error("", what); }
   std::string text(const char* key) const {
     if (!json_.contains(key) || !json_[key].is_string()) fail("wants a text for \"" + std::string(key) + "\"");
@@ -126,7 +160,8 @@ class LineReader {
   }
   double number(const char* key, double otherwise) const {
     if (!json_.contains(key)) return otherwise;
-    if (!json_[key].is_number()) fail("wants a number for \"" + std::string(key) + "\"");
+    if (!json_[key].is_number() || !std::isfinite(json_[key].get<double>()))
+      fail("wants a number for \"" + std::string(key) + "\"");
     return json_[key].get<double>();
   }
   Vec3 vector(const char* key) const {
@@ -143,7 +178,7 @@ class LineReader {
 
 std::string inputs_text(const std::vector<Input>& inputs) {
   std::string text;
-  for (const Input& input : inputs) text += line_of(input).dump() + "\n";
+  for (const Input& input : inputs) text += text_of(input).dump() + "\n";
   return text;
 }
 
@@ -156,6 +191,7 @@ std::vector<Input> read_inputs(const std::string& text, const std::string& file)
     if (line.find_first_not_of(" \t\r") == std::string::npos) continue;
     const std::string place = file + ":" + std::to_string(number);
     try {
+      if (const auto fault = json_text_fault(line)) throw Error("", fault->what, fault->remedy);
       const Json json = Json::parse(line);
       inputs.push_back(LineReader(json).input());
     } catch (const Json::exception&) {

@@ -201,6 +201,7 @@ std::vector<std::pair<BodyHandle, double>> Play::fading() const {
 }
 
 void Play::step() {
+  scripts_.begin_tick();
   applying_ = true;
   while (next_input_ < inputs_.size() && inputs_[next_input_].tick <= tick()) {
     const Input input = inputs_[next_input_++];
@@ -329,12 +330,19 @@ void Play::set_from_text(const std::string& assignment) {
     Property number;
     number.name = name;
     const double value = std::get<double>(value_from_text(number, text, body + "." + name));
-    for (const Dial& dial : scripts_.dials(body_called(body)))
-      if (dial.name == name.substr(6)) {
-        set_dial(body, dial.script, dial.name, value);
-        return;
-      }
-    throw Error(body + "." + name, "there is no such dial");
+    // "dials.NAME", or "dials.SCRIPT/NAME" where several scripts of the body have one of that name.
+    const auto slash = name.rfind('/');
+    const std::string script = slash == std::string::npos ? "" : name.substr(6, slash - 6);
+    const std::string dial_name = name.substr(slash == std::string::npos ? 6 : slash + 1);
+    std::vector<Dial> meant = scripts_.dials(body_called(body));
+    std::erase_if(
+        meant, [&](const Dial& dial) { return dial.name != dial_name || (!script.empty() && dial.script != script); });
+    if (meant.empty()) throw Error(body + "." + name, "there is no such dial");
+    if (meant.size() > 1)
+      throw Error(body + "." + name, "several of its scripts have a dial of that name",
+                  "say whose: " + body + ".dials." + meant[0].script + "/" + dial_name);
+    set_dial(body, meant[0].script, dial_name, value);
+    return;
   }
   const Property* property = find_property(name);
   if (!property) {
@@ -352,7 +360,7 @@ void Play::remember(const std::string& body, const std::string& script, const st
     Input input;
     input.tick = tick();
     input.kind = Input::Kind::set;
-    input.name = body + "." + (script.empty() ? name : "dials." + name) + "=" + assignable_text(after);
+    input.name = body + "." + (script.empty() ? name : "dials." + script + "/" + name) + "=" + assignable_text(after);
     inputs_.insert(inputs_.begin() + static_cast<std::ptrdiff_t>(next_input_), std::move(input));
     ++next_input_;
   }

@@ -111,7 +111,8 @@ class Play {
   /// Changes by hand, remembered for the end of play. Throw Error when the value does not fit.
   void set(const std::string& body, const std::string& property, const Value& value);
   void set_dial(const std::string& body, const std::string& script, const std::string& dial, double value);
-  /// "fender.mass=4", "fender.position=0,3,0", "fender.dials.push=20".
+  /// "fender.mass=4", "fender.position=0,3,0", "fender.dials.push=20", and "fender.dials.nudge.lua/push=20" where
+  /// several scripts have a dial of that name.
   void set_from_text(const std::string& assignment);
   /// What differs from the start of play, in the order in which it was first changed.
   std::vector<Change> changes() const;

@@ -69,6 +69,7 @@ int place(lua_State* lua) {
 int advance(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:advance");
   const Vec3 way = take_vector(lua, 2, "body:advance", "a vector in metres");
+  Sandbox::of(lua).spend(2000);
   const WorldAdvance done = world_of(lua).advance(body, way, lua_toboolean(lua, 3) != 0);
   if (!done.hit) {
     lua_pushnil(lua);
@@ -89,6 +90,7 @@ int advance(lua_State* lua) {
 int remove(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:remove");
   HostState& state = HostState::of(lua);
+  state.sandbox.spend(20 + static_cast<std::int64_t>(state.removals.size() / 4));
   if (!state.removed(body)) state.removals.push_back(body);
   return 0;
 }
@@ -109,6 +111,7 @@ int slice(lua_State* lua) {
   const Vec3 normal = take_vector(lua, 3, "body:slice", "a direction");
   HostState& state = HostState::of(lua);
   count_parting(state, "body:slice");
+  state.sandbox.spend(100'000);
   const BodyHandle other = state.running.slice(body, point, normal);
   state.parted.push_back({body, other});
   push(lua, other);
@@ -122,8 +125,11 @@ int shatter(lua_State* lua) {
   const double energy = take_number(lua, 3, "body:shatter", "an energy in joules");
   HostState& state = HostState::of(lua);
   count_parting(state, "body:shatter");
+  constexpr int cost = 100'000, cost_of_a_part = 5'000;
+  state.sandbox.spend(cost);
   const std::vector<BodyHandle> parts = state.running.shatter(body, point, energy);
   state.parted.push_back(parts);
+  state.sandbox.spend(cost_of_a_part * static_cast<std::int64_t>(parts.size()));
   push_list(lua, parts);
   return 1;
 }
@@ -144,6 +150,7 @@ int has(lua_State* lua) {
 // Zones know bodies by their tags: the world has to hear of a change.
 void tags_changed(lua_State* lua, BodyHandle body) {
   RunningScene& running = HostState::of(lua).running;
+  Sandbox::of(lua).spend(300);
   if (!running.scene.zones.empty()) running.world.change(body, settings_of(running.scene, *running.body_of(body)));
 }
 

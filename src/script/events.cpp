@@ -50,6 +50,10 @@ void ScriptHost::State::play(std::size_t instance) {
   if (push_handler(instance, Handler::play)) run(instance, 0);
 }
 
+void ScriptHost::begin_tick() {
+  state_->sandbox.begin_tick();
+}
+
 void ScriptHost::play() {
   for (std::size_t i = 0; i < state_->instances.size(); ++i) state_->play(i);
 }

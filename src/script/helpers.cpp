@@ -35,7 +35,16 @@ int random_number(lua_State* lua) {
 int print(lua_State* lua) {
   HostState& state = HostState::of(lua);
   std::string text;
-  for (int i = 1; i <= lua_gettop(lua); ++i) text += (i > 1 ? " " : "") + readable(lua, i);
+  constexpr std::size_t most_bytes = 2000;
+  for (int i = 1; i <= lua_gettop(lua) && text.size() <= most_bytes; ++i) text += (i > 1 ? " " : "") + readable(lua, i);
+  state.sandbox.spend(50 + static_cast<std::int64_t>(text.size() / 8));
+  if (text.size() > most_bytes) {
+    const std::size_t more = text.size() - most_bytes;
+    text.resize(most_bytes);
+    text += " … and " + std::to_string(more) + " bytes more";
+  }
+  constexpr int most_lines = 1000;
+  state.count(&Spent::lines, most_lines, "printed more than 1,000 lines");
   lua_Debug debug;
   LogLine line;
   line.level = LogLevel::print;
@@ -47,8 +56,11 @@ int print(lua_State* lua) {
     if (debug.source[0] == '@') line.script = debug.source + 1;  // a module's own file
   }
   line.text = text;
-  constexpr std::size_t most_waiting = 20000;
-  if (state.log.size() < most_waiting) state.log.push_back(line);
+  constexpr std::size_t most_waiting = 5000;
+  if (state.log.size() < most_waiting)
+    state.log.push_back(line);
+  else
+    ++state.lines_left_out;
   return 0;
 }
 
@@ -77,7 +89,11 @@ int axis(lua_State* lua) {
 
 int draw(lua_State* lua, Drawn drawn) {
   constexpr std::size_t most_waiting = 5000;
-  auto& list = HostState::of(lua).drawn;
+  constexpr int most_of_one = 1000, cost = 20;
+  HostState& state = HostState::of(lua);
+  state.count(&Spent::drawings, most_of_one, "drew more than 1,000 things");
+  state.sandbox.spend(cost);
+  auto& list = state.drawn;
   if (list.size() < most_waiting) list.push_back(std::move(drawn));
   return 0;
 }

@@ -67,11 +67,16 @@ void ScriptHost::State::report(LogLevel level, const ScriptInstance& instance, c
 void ScriptHost::State::run(std::size_t i, int arguments) {
   const std::size_t before = current;
   current = i;
-  const std::string fault = sandbox.call(arguments);
+  const std::string fault = sandbox.call(arguments, instances[i].spent);
   current = before;
   if (fault.empty()) return;
   heads[i].stopped = true;
   report(LogLevel::error, instances[i], fault);
+}
+
+void ScriptHost::State::count(int Spent::*what, int most, const char* told) {
+  if (++(sandbox.of_this_tick(now().spent).*what) > most)
+    throw ScriptFault(std::string(told) + " in one tick, and was stopped; does something do so without end?");
 }
 
 bool ScriptHost::State::removed(BodyHandle body) const {
@@ -293,6 +298,14 @@ std::size_t ScriptHost::memory() const {
 std::vector<LogLine> ScriptHost::take_log() {
   std::vector<LogLine> lines;
   lines.swap(state_->log);
+  if (state_->lines_left_out > 0) {
+    LogLine rest;
+    rest.level = LogLevel::warning;
+    rest.tick = state_->running.world.tick();
+    rest.text = "and " + std::to_string(state_->lines_left_out) + " lines more that scripts printed in this tick";
+    lines.push_back(std::move(rest));
+    state_->lines_left_out = 0;
+  }
   return lines;
 }
 

@@ -53,6 +53,7 @@ struct ScriptInstance {
   int modules = LUA_NOREF;              ///< what it required, by file; made when first needed
   bool played = false;                  ///< on.play was called
   std::uint64_t random = 0;             ///< state of its own random stream
+  Spent spent{};                        ///< of this tick's budget
 };
 
 /// A call that is due at a tick: a timer's function, or a message to bodies.
@@ -102,6 +103,7 @@ struct ScriptHost::State {
   int behind_environments = LUA_NOREF;  ///< registry reference of their metatable
   std::size_t current = 0;              ///< the instance whose code runs
   std::vector<LogLine> log;
+  std::size_t lines_left_out = 0;  ///< printed since the log was taken, more than it takes
   bool any_error = false;
   std::map<std::string, double> actions;  ///< value of each input action
   std::vector<Ride> rides;
@@ -128,6 +130,9 @@ struct ScriptHost::State {
   void start(std::size_t instance);     ///< runs its text from the top
   void call_off(std::size_t instance);  ///< its timers and messages
   bool removed(BodyHandle body) const;
+  /// Counts one more of what the running script may do so many times in a tick. Throws ScriptFault when it is one too
+  /// many.
+  void count(int Spent::*what, int most, const char* told);
   /// Keeps what the running script does to the body, when watched.
   void note(ScriptAct::Kind kind, BodyHandle body, const Vec3& vector);
 };

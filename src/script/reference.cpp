@@ -347,8 +347,11 @@ A call that can't be met stops that script on that body and says why:
 
     act.lua:2: body:force wants a vector in newtons, got nil (on ball, tick 12)
 
-All else plays on. A script that runs for more than 5 million instructions in one call (a pattern's steps count too), or
-that takes the scripts over 256 MB, is stopped in the same way. Saving a script puts it in place from the next tick, on
+All else plays on. What scripts cost is counted, and one that goes past its limits is stopped in the same way. In each tick
+one script on one body may take 5 million steps, its handlers, timers and messages together, and all scripts 20 million:
+a step is an instruction of Lua, 64 bytes of new text or table, a step of a pattern; a ray costs 200, a sweep 2,000, a stamp
+4,000, a slice 100,000, `body:shatter` as much and 5,000 for each part. In one tick it may print 1,000 lines (of 2,000 bytes), draw 1,000 things, start
+10,000 timers and messages and join 500 times. All scripts together may hold 256 MB; a text may have a megabyte. Saving a script puts it in place from the next tick, on
 every body that carries it, requires it or builds on it; dials keep their settings, the file's top level runs again,
 timers are called off, `on.play` does not come again. A file that does not compile leaves the old one running.
 )";

@@ -42,9 +42,24 @@ enum class Kind { vector, turn, body, zone, joint, pending };
 inline constexpr int kind_count = 6;
 const char* kind_word(Kind kind);  ///< "vector", "turn" …
 
+/// A step is an instruction of Lua, or what takes about as long: so many bytes of new text or table, a step of a
+/// pattern. Calls of the library and the bench cost by what they do.
+inline constexpr std::size_t bytes_in_a_step = 64;
+
+/// What one tick may cost.
 struct SandboxLimits {
   std::size_t memory = std::size_t{256} << 20;  ///< bytes, all scripts together
-  std::int64_t instructions = 5'000'000;        ///< in one call of a handler
+  std::int64_t steps = 5'000'000;               ///< of one script on one body: its handlers, timers and messages
+  std::int64_t all_steps = 20'000'000;          ///< of all scripts together
+  std::int64_t least_steps = 100'000;           ///< what a script has even where the others left nothing
+  double seconds = 3;                           ///< of a processor's time, should steps not tell what something costs
+};
+
+/// What one script used of a tick.
+struct Spent {
+  std::int64_t tick = -1;
+  std::int64_t steps = 0;
+  int lines = 0, drawings = 0, timers = 0, joints = 0;
 };
 
 /// The state with our safe libraries: base without loading, math, string, table, utf8, coroutine. `user` can be got
@@ -61,9 +76,13 @@ class Sandbox {
   lua_State* lua = nullptr;
   void* user = nullptr;
 
-  /// Calls the function below its `arguments` on the stack within the limits. Returns "" or the error's text, with
-  /// the stack popped either way.
-  std::string call(int arguments);
+  /// A new tick begins, with a new budget.
+  void begin_tick();
+  /// What the script has spent of this tick, counted anew in each.
+  Spent& of_this_tick(Spent& spent) const;
+  /// Calls the function below its `arguments` on the stack within what the script has left of the tick; a call within a
+  /// call has what is left of the outer one's. Returns "" or the error's text, with the stack popped either way.
+  std::string call(int arguments, Spent& spent);
 
   /// Compiles `source`; leaves the chunk on the stack, its only upvalue being the environment. Returns "" or the error.
   std::string compile(const std::string& source, const std::string& file);
@@ -71,7 +90,10 @@ class Sandbox {
   /// Registry reference of the table that every environment falls back on.
   int globals = LUA_NOREF;
 
-  bool over_budget() const { return instructions_left_ <= 0; }
+  bool over_budget() const { return steps_left_ <= 0; }
+  /// Why nothing is left, as an error says it.
+  const char* budget_fault() const { return faults_[static_cast<int>(lacking_)].c_str(); }
+  void take_off(std::int64_t steps) { steps_left_ -= steps; }
   /// Takes `steps` off what the running call has left, for work done in C++. Throws ScriptFault when none is left.
   void spend(std::int64_t steps);
 
@@ -94,13 +116,23 @@ class Sandbox {
  private:
   static void* allocate(void* self, void* block, std::size_t old_size, std::size_t new_size);
   static void count(lua_State* lua, lua_Debug* debug);
+  void count_step(lua_State* on, lua_Debug* debug);
   void open_libraries();
 
   SandboxLimits limits_;
   SmallBlocks small_;
   std::size_t memory_used_ = 0;
-  std::int64_t instructions_left_ = 0;
-  int calls_ = 0;  // that are running, one within the other
+  std::int64_t tick_ = 0;
+  std::int64_t steps_left_ = 0;      // of the running call
+  std::int64_t all_steps_left_ = 0;  // of the tick, for all scripts
+  enum class Lacking { own, all, time };
+  Lacking lacking_ = Lacking::own;  // what the running call has least of
+  std::string faults_[3];
+  std::size_t longest_text_ = 0;  // bytes: comparing two costs as much, and no hook sees it
+  bool text_too_long_ = false;    // why memory was refused
+  int hooks_ = 0;
+  double seconds_ = 0;  // of a processor's time, when the running call began
+  int calls_ = 0;       // that are running, one within the other
   static constexpr int kept_in_a_table = 512;
   std::vector<int> kept_tables_;  // registry references
   std::vector<int> kept_unused_;  // numbers

@@ -50,6 +50,7 @@ int joint(lua_State* lua) {
 }
 
 std::vector<BodyHandle> bodies_with(HostState& state, const std::string* tag) {
+  state.sandbox.spend(20 + 2 * static_cast<std::int64_t>(state.running.world.body_count()));
   std::vector<BodyHandle> found;
   for (const BodyHandle handle : state.running.world.bodies()) {
     const Body* body = state.running.body_of(handle);
@@ -121,6 +122,7 @@ int ray(lua_State* lua) {
   check_colon(lua, "scene:ray");
   const Vec3 from = take_vector(lua, 2, "scene:ray", "a point in metres");
   const Vec3 direction = take_vector(lua, 3, "scene:ray", "a direction");
+  Sandbox::of(lua).spend(200);
   const double reach = lua_isnoneornil(lua, 4) ? 1000 : take_number(lua, 4, "scene:ray", "a reach in metres");
   const auto hit = HostState::of(lua).running.world.ray(from, direction, reach, take_filter(lua, 5, "scene:ray"));
   if (!hit) {
@@ -140,6 +142,7 @@ int near(lua_State* lua) {
   if (!(radius > 0 && radius <= 1e6)) throw ScriptFault("scene:near wants a radius above 0, got " + readable(lua, 3));
   const World& world = state.running.world;
   const auto found = world.overlapping(Sphere{radius}, {point, Quat::Identity()}, take_filter(lua, 4, "scene:near"));
+  state.sandbox.spend(300 + 100 * static_cast<std::int64_t>(found.size()));
   std::vector<std::pair<double, BodyHandle>> sorted;
   for (const BodyHandle body : found) {
     if (state.removed(body)) continue;
@@ -162,6 +165,7 @@ int sweep(lua_State* lua) {
   HostState& state = HostState::of(lua);
   const World& world = state.running.world;
   const Vec3 way = take_vector(lua, 3, "scene:sweep", "a way in metres");
+  state.sandbox.spend(2000);
   Shape shape = Sphere{0.1};
   Pose pose;
   QueryFilter filter = take_filter(lua, 5, "scene:sweep");
@@ -192,6 +196,7 @@ BodyHandle enter(HostState& state, const Body& body, const std::string& stem) {
   RunningScene& running = state.running;
   if (running.world.body_count() >= most_bodies)
     throw ScriptFault("scene:stamp: there are 20,000 bodies already; does something stamp without end?");
+  state.sandbox.spend(4000);
   // Bodies inside one another are each in contact with every other: a heap of them would stop the world.
   constexpr std::size_t most_inside = 30;
   if (!is_composite(body.shape) &&
@@ -310,7 +315,9 @@ int blast(lua_State* lua) {
     }
   });
   if (!placed) throw ScriptFault("scene:blast wants { at = a point, … }");
+  state.sandbox.spend(500);
   const auto hits = set_off(state.running.world, b, [&](BodyHandle body) { return body != except; });
+  state.sandbox.spend(20 * static_cast<std::int64_t>(hits.size()));
   std::vector<BodyHandle> pushed;
   pushed.reserve(hits.size());
   for (const BlastHit& hit : hits) pushed.push_back(hit.body);
@@ -323,6 +330,9 @@ int join(lua_State* lua) {
   check_colon(lua, "scene:join");
   HostState& state = HostState::of(lua);
   RunningScene& running = state.running;
+  constexpr int most_joints_a_tick = 500;
+  state.count(&Spent::joints, most_joints_a_tick, "joined more than 500 times");
+  state.sandbox.spend(2000);
   SceneJoint j;
   std::optional<BodyHandle> a, b;
   std::optional<Vec3> at, axis;

@@ -20,9 +20,12 @@ std::int64_t ticks_from(lua_State* lua, int index, const char* call) {
 
 int enlist(lua_State* lua, Due due) {
   HostState& state = HostState::of(lua);
-  constexpr std::size_t most_waiting = 200000;
+  constexpr std::size_t most_waiting = 100000;
+  constexpr int most_a_tick = 10000, cost = 50;
   if (state.due.size() >= most_waiting)
-    throw ScriptFault("there are 200,000 timers and messages waiting already; does something start them every tick?");
+    throw ScriptFault("there are 100,000 timers and messages waiting already; does something start them every tick?");
+  state.count(&Spent::timers, most_a_tick, "started more than 10,000 timers and messages");
+  state.sandbox.spend(cost);
   due.id = state.next_due++;
   due.instance = state.current;
   push(lua, Pending{due.id});
@@ -55,9 +58,10 @@ int send(lua_State* lua, const char* call, int first, std::int64_t ticks) {
   Due due;
   due.message = true;
   due.due = HostState::of(lua).running.world.tick() + ticks;
-  if (lua_type(lua, first) == LUA_TSTRING)
+  if (lua_type(lua, first) == LUA_TSTRING) {
     due.tag = lua_tostring(lua, first);
-  else if (to_body(lua, first))
+    HostState::of(lua).sandbox.spend(static_cast<std::int64_t>(HostState::of(lua).running.world.body_count() / 2));
+  } else if (to_body(lua, first))
     due.target = *to_body(lua, first);
   else
     throw ScriptFault(std::string(call) + " wants a body or a tag to tell, got " + readable(lua, first));
@@ -88,6 +92,7 @@ int tell_in(lua_State* lua) {
 int cancel(lua_State* lua) {
   const Pending* pending = to_pending(lua, 1);
   if (!pending) throw ScriptFault("cancel wants a timer before the colon, got " + readable(lua, 1));
+  Sandbox::of(lua).spend(static_cast<std::int64_t>(HostState::of(lua).due.size() / 8));  // for the search
   for (Due& due : HostState::of(lua).due)
     if (due.id == pending->id) Sandbox::of(lua).drop(due.function);
   return 0;
@@ -98,6 +103,7 @@ int pending_field(lua_State* lua) {
   if (!pending || lua_type(lua, 2) != LUA_TSTRING || std::string(lua_tostring(lua, 2)) != "waiting")
     throw ScriptFault("a timer has no '" + readable(lua, 2) + "'; it has cancel and waiting");
   bool waiting = false;
+  Sandbox::of(lua).spend(static_cast<std::int64_t>(HostState::of(lua).due.size() / 8));
   for (const Due& due : HostState::of(lua).due)
     waiting = waiting || (due.id == pending->id && due.function != LUA_NOREF);
   lua_pushboolean(lua, waiting);

@@ -18,7 +18,8 @@ struct TurnBlock {
 
 template <class T>
 void push_block(lua_State* lua, Kind kind, const T& value) {
-  const Sandbox& box = Sandbox::of(lua);
+  Sandbox& box = Sandbox::of(lua);
+  box.take_off(4);
   void* block = lua_newuserdatauv(lua, sizeof(T), 0);
   new (block) T(value);
   lua_rawgeti(lua, LUA_REGISTRYINDEX, box.kind_reference[static_cast<int>(kind)]);
@@ -142,6 +143,7 @@ BodyHandle take_body(lua_State* lua, int index, const char* call, bool self) {
     throw ScriptFault(std::string(call) + " wants a body before the colon, got " + readable(lua, index) +
                       "; write body:name(…), not body.name(…)");
   if (!body) throw ScriptFault(std::string(call) + " wants a body, got " + readable(lua, index));
+  Sandbox::of(lua).take_off(5);  // calls of bodies take longer than an instruction
   if (!ScriptHost::State::of(lua).running.world.alive(*body))
     throw ScriptFault(std::string(call) + ": the body was removed; ask its .alive first");
   return *body;

@@ -1,12 +1,9 @@
 // The command line, run as a user runs it: exit codes, output, and a set of broken scenes and scripts.
-#include <sys/wait.h>
-
-#include <array>
 #include <catch2/catch.hpp>
-#include <cstdio>
 #include <filesystem>
 #include <sstream>
 
+#include "cli/run.h"
 #include "folders.h"
 #include "scene/folder.h"
 #include "scene/json_text.h"
@@ -15,24 +12,6 @@ using namespace bronvel;
 namespace fs = std::filesystem;
 
 namespace {
-
-struct Result {
-  int code = -1;
-  std::string text;  ///< standard output and error together
-};
-
-Result cli(const std::string& arguments) {
-  const std::string command = in_build("/bronvel-cli ") + arguments + " 2>&1";
-  Result result;
-  FILE* pipe = popen(command.c_str(), "r");
-  REQUIRE(pipe);
-  std::array<char, 4096> buffer{};
-  while (const std::size_t got = std::fread(buffer.data(), 1, buffer.size(), pipe))
-    result.text.append(buffer.data(), got);
-  const int status = pclose(pipe);
-  result.code = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
-  return result;
-}
 
 const std::string demo = in_checkout("/examples/skerrow-quay");
 
