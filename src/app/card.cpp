@@ -141,7 +141,7 @@ std::string Card::structure() const {
   const std::vector<const Body*> bodies = session_.chosen_in_document();
   for (const Body* body : bodies) {
     text += static_cast<char>('a' + static_cast<int>(body->breaking.into));
-    text += shape_word(body->shape)[0];
+    text += shape_word(body->shape) + ' ';
     text += static_cast<char>('0' + static_cast<int>(body->kind));
   }
   text += "/" + std::to_string(session_.scene().surfaces.size());

@@ -2,6 +2,7 @@
 #include <QCommandLineParser>
 #include <QElapsedTimer>
 #include <QSurfaceFormat>
+#include <clocale>
 #include <cstdio>
 #include <cstdlib>
 
@@ -19,6 +20,9 @@ int run(int argc, char** argv) {
   bronvel::prepare_graphics();
   bronvel::Application app(argc, argv);
   QApplication::setApplicationName("bronvel");
+  // Scripts compare texts the same way here as on the command line, whatever the desktop's language.
+  std::setlocale(LC_COLLATE, "C");
+  std::setlocale(LC_NUMERIC, "C");
   QCommandLineParser parser;
   parser.setApplicationDescription("A bench for gameplay physics.");
   parser.addHelpOption();

@@ -1,12 +1,12 @@
 // Keeping aside and taking up again.
 #include "app/recovery.h"
 
-#include <signal.h>
 #include <unistd.h>
 
 #include <QDateTime>
 #include <QDir>
 #include <QFileInfo>
+#include <QLockFile>
 #include <QStandardPaths>
 #include <atomic>
 #include <nlohmann/json.hpp>
@@ -33,16 +33,32 @@ Recovery::Recovery(Session& session, double seconds, QObject* parent) : QObject(
   connect(&session_, &Session::scripts_changed, this, &Recovery::changed);
 }
 
+namespace {
+
+// Held by the bench whose folder it is in, as long as it runs. A process number may be another's by now: the lock knows the
+// program and the machine's start too.
+std::unique_ptr<QLockFile> lock_of(const QString& folder) {
+  auto lock = std::make_unique<QLockFile>(folder + "/bench.lock");
+  lock->setStaleLockTime(0);  // never by age alone
+  return lock;
+}
+
+}  // namespace
+
 Recovery::~Recovery() {
+  forget_own();
+}
+
+void Recovery::forget_own() {
   if (writing_.valid()) writing_.wait();
+  lock_.reset();
   QDir(folder_).removeRecursively();
 }
 
 void Recovery::changed() {
   if (session_.saved()) {
     timer_.stop();
-    if (writing_.valid()) writing_.wait();
-    QDir(folder_).removeRecursively();
+    forget_own();
   } else if (!timer_.isActive()) {
     // Not begun anew by every change: who edits on and on is safe too.
     timer_.start();
@@ -56,13 +72,16 @@ void Recovery::keep() {
     return;
   }
   // The bench goes on while it is written.
+  QDir().mkpath(folder_);
+  if (!lock_) lock_ = lock_of(folder_);
+  if (!lock_->isLocked()) lock_->tryLock(0);
   SceneFolder folder = session_.folder_as_typed();
   const std::string belongs = folder.path.string(), into = folder_.toStdString();
   folder.path = fs::path(into);
   writing_ = std::async(std::launch::async, [folder = std::move(folder), belongs] {
     try {
       fs::create_directories(folder.path);
-      const nlohmann::json about{{"scene", belongs}, {"process", getpid()}};
+      const nlohmann::json about{{"scene", belongs}};
       save_folder(folder);
       write_atomically(folder.path / "kept.json", about.dump());
     } catch (const std::exception&) {
@@ -85,7 +104,7 @@ std::vector<LeftOver> Recovery::left_over() {
     try {
       const auto about = nlohmann::json::parse(read_file((one.filePath() + "/kept.json").toStdString()));
       // A bench that still runs looks after its own.
-      if (kill(about.at("process").get<pid_t>(), 0) == 0) continue;
+      if (!lock_of(one.filePath())->tryLock(0)) continue;
       LeftOver left;
       left.folder = one.filePath();
       left.scene = QString::fromStdString(about.at("scene").get<std::string>());

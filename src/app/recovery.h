@@ -4,8 +4,11 @@
 #include <QObject>
 #include <QTimer>
 #include <future>
+#include <memory>
 
 #include "scene/folder.h"
+
+class QLockFile;
 
 namespace bronvel {
 
@@ -38,10 +41,12 @@ class Recovery : public QObject {
  private:
   void changed();
   void keep();
+  void forget_own();
 
   Session& session_;
   QTimer timer_;
   QString folder_;
+  std::unique_ptr<QLockFile> lock_;
   std::future<void> writing_;
 };
 

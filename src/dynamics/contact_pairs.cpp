@@ -168,8 +168,10 @@ void update_near(WorldState& state) {
     if (state.nearness[i] == Nearness::apart) {
       near.pair = NearBodies::no_pair;
     } else if (!several_parts(ra) && !several_parts(rb)) {
-      if (near.pair == NearBodies::no_pair)
-        near.pair = static_cast<std::uint32_t>(&add_pair(state, {near.a, near.b, 0, 0}) - state.pairs.data());
+      if (near.pair == NearBodies::no_pair) {
+        const Pair& added = add_pair(state, {near.a, near.b, 0, 0});  // may move them all
+        near.pair = static_cast<std::uint32_t>(&added - state.pairs.data());
+      }
       saw(state.pairs[near.pair]);
     } else {
       const Pose pose_a = shape_pose(ra, state.motions[near.a]), pose_b = shape_pose(rb, state.motions[near.b]);

@@ -21,6 +21,9 @@ struct HullData {
   double inner_radius = 0;      ///< of the ball about `centre` that touches the nearest face, m
 };
 
+/// Of a scene's hull: more is as good as round, and takes as long as a thousand boxes.
+inline constexpr std::size_t most_hull_points = 5000;
+
 /// The hull of at least four points that do not lie in a plane. Throws Error otherwise. Built by Qhull.
 Hull make_hull(const std::vector<Vec3>& points);
 

@@ -55,6 +55,7 @@ std::optional<std::string> shape_fault(const Shape& shape) {
           [&](const Cone& c) { return either(length_fault("radius", c.radius), length_fault("height", c.height)); },
           [](const Hull& h) -> std::optional<std::string> {
             if (!h.data) return "hull has no points";
+            if (h.data->points.size() > most_hull_points) return "a hull may have 5,000 points";
             return std::nullopt;
           },
           [](const Compound& c) -> std::optional<std::string> {

@@ -72,6 +72,9 @@ struct Body {
 };
 bool operator==(const Body& a, const Body& b);
 
+/// More, and working out what they bear would take longer than a tick has.
+inline constexpr int most_joints_of_a_body = 64;
+
 /// A joint of the scene. Angles in radians, SI units.
 struct SceneJoint {
   std::string name{};

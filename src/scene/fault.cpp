@@ -109,6 +109,15 @@ Fault assembly_fault(const Scene& scene, const std::vector<Body>& bodies, const 
     if (Fault wrong = body_fault_in(scene, bodies[i], numbered(place + "/bodies", i))) return wrong;
   }
   if (joints.empty()) return std::nullopt;
+  std::map<std::string, int> held;
+  for (const SceneJoint& joint : joints)
+    for (const std::string& end : {joint.a, joint.b}) ++held[end];
+  for (std::size_t i = 0; i < bodies.size(); ++i)
+    if (bodies[i].kind == MotionKind::dynamic && held[bodies[i].name] > most_joints_of_a_body)
+      return SceneFault{numbered(place + "/bodies", i), bodies[i].name,
+                        "has " + std::to_string(held[bodies[i].name]) + " joints; the most that one body may have is " +
+                            std::to_string(most_joints_of_a_body),
+                        "share them out, or make the body static"};
   std::map<std::string, Pose> stands;
   for (const Body& b : bodies) stands[b.name] = {b.position, b.orientation};
   for (std::size_t i = 0; i < joints.size(); ++i) {

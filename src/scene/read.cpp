@@ -432,6 +432,8 @@ class Reader {
     try {
       if (word == "hull") {
         only(inside, here, {"points"});
+        if (inside.contains("points") && inside["points"].size() > most_hull_points)
+          fail(here, "has " + std::to_string(inside["points"].size()) + " points; a hull may have 5,000");
         return make_hull(points(inside, here));
       }
       if (word == "compound") return compound(inside, here);

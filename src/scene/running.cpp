@@ -121,6 +121,14 @@ JointHandle RunningScene::join(SceneJoint joint) {
   JointSettings settings = settings_of(joint, stands(joint.a), stands(joint.b));
   if (!joint.a.empty()) settings.a = *find(joint.a);
   settings.b = *find(joint.b);
+  for (const BodyHandle end : {settings.a, settings.b}) {
+    if (end == BodyHandle{} || world.body_settings(end).kind != MotionKind::dynamic) continue;
+    const auto held = std::count_if(joints_.begin(), joints_.end(), [&](const JointHandle& each) {
+      return world.alive(each) && (world.joint_settings(each).a == end || world.joint_settings(each).b == end);
+    });
+    if (held >= most_joints_of_a_body)
+      throw Error(name_of(end), "has " + std::to_string(held) + " joints already, the most that one body may have");
+  }
   const std::string stem = joint.name.empty() ? "joint" : joint.name;
   while (joint.name.empty() || find_joint(joint.name)) joint.name = stem + "_" + std::to_string(++copies_[stem]);
   const JointHandle handle = world.join(settings);
@@ -256,7 +264,10 @@ void RunningScene::set(BodyHandle handle, const Property& property, const Value&
       change_breaking(handle, changed);
       return;
     }
-    world.change(handle, settings_of(scene, changed));
+    const BodySettings settings = settings_of(scene, changed);
+    if (const auto wrong = body_fault(settings, world.motion(handle)))
+      throw Error(body->name + "." + property.name, *wrong);
+    world.change(handle, settings);
     *body = changed;
   }
 }
