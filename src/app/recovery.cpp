@@ -35,8 +35,8 @@ Recovery::Recovery(Session& session, double seconds, QObject* parent) : QObject(
 
 namespace {
 
-// Held by the bench whose folder it is in, as long as it runs. A process number may be another's by now: the lock knows the
-// program and the machine's start too.
+// Held by the bench whose folder it is in, as long as it runs. A process number may be another's by now: the lock knows
+// the program and the machine's start too.
 std::unique_ptr<QLockFile> lock_of(const QString& folder) {
   auto lock = std::make_unique<QLockFile>(folder + "/bench.lock");
   lock->setStaleLockTime(0);  // never by age alone

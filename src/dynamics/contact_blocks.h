@@ -76,6 +76,7 @@ struct alignas(64) ContactBlock {
   Vectors8<T> twist_spin_a, twist_spin_b;
   Lanes8<T> twist_mass, twist, twist_lever;
   Lanes8<T> static_friction, dynamic_friction;
+  Lanes8<T> grip;           ///< static friction, or dynamic once the passes have found that it slides
   Lanes8<T> closing_speed;  ///< greatest of the points at the tick's start, m/s
   std::array<BlockPoint<T>, 4> points;
 };
@@ -109,13 +110,15 @@ struct PassNumbers {
   T recovery_speed = 0;  ///< m/s
   T leak = 0;
   bool push_out = false;
-  bool place = false;  ///< gaps anew from where the bodies are
-  bool sum = false;    ///< adds the impulses to the totals afterwards
+  bool place = false;   ///< gaps anew from where the bodies are
+  bool settle = false;  ///< what slides does so to the end of the sub-step
+  bool sum = false;     ///< adds the impulses to the totals afterwards
 };
 
 /// A run of blocks of one colour.
 struct Colour {
   std::uint32_t first = 0, count = 0;
+  std::uint32_t lively = 0;  ///< of these the first so many: not all of their contacts are between calm bodies
 };
 
 template <class T>

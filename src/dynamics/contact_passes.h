@@ -470,7 +470,12 @@ T solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMoti
     const Eight<T> u0 = load(block->slide[0]), v0 = load(block->slide[1]);
     Eight<T> u = u0 - load(block->slide_mass[0]) * contact.speed(tangent, cross(arm_a, tangent), cross(arm_b, tangent));
     Eight<T> v = v0 - load(block->slide_mass[1]) * contact.speed(other, cross(arm_a, other), cross(arm_b, other));
-    bound(u, v, load(block->static_friction) * load_on, slip);
+    // Cut to dynamic friction, an impulse would grow to the static one again with the next passes, and never settle:
+    // after some passes, what has slipped slips.
+    const Eight<T> grip = numbers.settle ? load(block->grip) : load(block->static_friction);
+    const Eight<T> hold = grip * load_on, size = root(u * u + v * v);
+    store(where_greater(size, hold, load(block->dynamic_friction), grip), block->grip);
+    bound(u, v, hold, slip);
     const Eight<T> du = active * (u - u0), dv = active * (v - v0);
     contact.push(du, tangent, load(block->slide_spin_a[0]), load(block->slide_spin_b[0]));
     contact.push(dv, other, load(block->slide_spin_a[1]), load(block->slide_spin_b[1]));

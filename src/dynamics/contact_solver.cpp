@@ -20,6 +20,12 @@ constexpr double recovery_speed = 3;  // m/s
 // what 1 m/s² would.
 constexpr double small_change = 2e-5;
 
+// What neither of two bodies has moved for a while needs no more than this: it knows its impulses from before.
+constexpr int passes_for_calm = 4;
+
+// By then the passes have found what slides.
+constexpr int passes_to_settle = 6;
+
 // Passes over few contacts are cheap and make tall stacks stiff; over many they would cost too much.
 constexpr int most_passes = 64;
 constexpr std::size_t points_affordable = 12000;  // points × passes in a sub-step
@@ -58,10 +64,14 @@ void colour_pairs(const WorldState& state, ContactSystem& sys) {
   }
 }
 
-// Orders the active pairs by colour, then those with more points first, so that blocks are even.
+// Orders the active pairs by colour, then the calm ones last, then those with more points first, so that blocks are
+// even.
 void order_pairs(const WorldState& state, ContactSystem& sys) {
-  std::array<std::uint32_t, (most_colours + 1) * 4 + 1> first{};
-  const auto bin = [&](std::size_t i) { return sys.colour_of[i] * 4 + (4U - state.active_ends[i].points); };
+  std::array<std::uint32_t, (most_colours + 1) * 8 + 1> first{};
+  const auto bin = [&](std::size_t i) {
+    const ActiveEnds& ends = state.active_ends[i];
+    return sys.colour_of[i] * 8 + (ends.calm ? 4U : 0U) + (4U - ends.points);
+  };
   for (std::size_t i = 0; i < state.active.size(); ++i) ++first[bin(i) + 1];
   for (std::size_t b = 1; b < first.size(); ++b) first[b] += first[b - 1];
   sys.order.resize(state.active.size());
@@ -120,7 +130,7 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
   }
   block.twist[lane] = static_cast<T>(f.twist);
   block.twist_lever[lane] = static_cast<T>(place.lever);
-  block.static_friction[lane] = static_cast<T>(pair.surface.static_friction);
+  block.static_friction[lane] = block.grip[lane] = static_cast<T>(pair.surface.static_friction);
   block.dynamic_friction[lane] = static_cast<T>(pair.surface.dynamic_friction);
   for (std::size_t i = 0; i < 4; ++i) {
     BlockPoint<T>& p = block.points[i];
@@ -228,6 +238,7 @@ void lay_blocks(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
     const std::size_t most = colour < most_colours ? lanes : 1;
     std::size_t end = i;
     const auto first = static_cast<std::uint32_t>(blocks);
+    std::uint32_t lively = 0;
     while (end < sys.order.size() && sys.colour_of[sys.order[end]] == colour) {
       const std::size_t begin = end;
       if (all.blocks.size() <= blocks) {
@@ -235,6 +246,7 @@ void lay_blocks(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
         all.blocks.emplace_back();
       }
       all.blocks[blocks].roll = -1;
+      if (!state.active_ends[sys.order[end]].calm) lively = static_cast<std::uint32_t>(blocks) - first + 1;
       for (; end < std::min(begin + most, sys.order.size()) && sys.colour_of[sys.order[end]] == colour; ++end) {
         ActiveEnds& ends = state.active_ends[sys.order[end]];
         ends.block = static_cast<std::uint32_t>(blocks);
@@ -247,10 +259,10 @@ void lay_blocks(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
       ++blocks;
       // Blocks of pairs without a colour of their own follow one another.
       if (colour >= most_colours) {
-        sys.colours.push_back({static_cast<std::uint32_t>(blocks - 1), 1});
+        sys.colours.push_back({static_cast<std::uint32_t>(blocks - 1), 1, 1});
       }
     }
-    if (colour < most_colours) sys.colours.push_back({first, static_cast<std::uint32_t>(blocks) - first});
+    if (colour < most_colours) sys.colours.push_back({first, static_cast<std::uint32_t>(blocks) - first, lively});
     i = end;
   }
   all.blocks.resize(blocks);
@@ -340,15 +352,15 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
       if (kind != PassKind::push_on) load_shift(state, static_cast<std::uint32_t>(i), all.frames[i]);
     }
     team.wait();
-    const auto through_colours = [&](const auto& kernel) {
+    const auto through_colours = [&](bool all_blocks, const auto& kernel) {
       for (const Colour& colour : sys.colours) {
-        const Team::Share part = team.share(colour.count, worker);
+        const Team::Share part = team.share(all_blocks ? colour.count : colour.lively, worker);
         if (part.first < part.last) kernel(all.blocks.data() + colour.first + part.first, part.last - part.first);
         team.wait();
       }
     };
     if (kind == PassKind::push_first)
-      through_colours([&](ContactBlock<T>* first, std::size_t count) {
+      through_colours(true, [&](ContactBlock<T>* first, std::size_t count) {
         kernel_passes<T>().warm_start(first, count, all.rolls.data(), all.motions.data(), all.frames.data());
       });
     // As many passes as are needed: what all workers read of each other is the same, so that all stop together. The
@@ -357,11 +369,12 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
     for (int pass = 0; pass < passes; ++pass) {
       PassNumbers<T> now = numbers;
       now.place = kind == PassKind::relax && pass == 0;
+      now.settle = pass >= passes_to_settle;
       now.sum = last && (settled || pass + 1 == passes);
       const auto turn = static_cast<std::size_t>(pass % 2);
       double& mine_most = sys.changes[static_cast<std::size_t>(worker)].speed[turn];
       mine_most = 0;
-      through_colours([&](ContactBlock<T>* first, std::size_t count) {
+      through_colours(pass < passes_for_calm || now.sum, [&](ContactBlock<T>* first, std::size_t count) {
         mine_most =
             std::max(mine_most, static_cast<double>(kernel_passes<T>().solve(
                                     first, count, all.rolls.data(), all.motions.data(), all.frames.data(), now)));

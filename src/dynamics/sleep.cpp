@@ -9,6 +9,7 @@ namespace {
 constexpr double still_speed = 0.02;    // m/s, of any point of the body
 constexpr double afloat_speed = 0.002;  // m/s, where only water holds it: it creeps long towards its draught
 constexpr double still_time = 0.5;      // s
+constexpr double calm_speed = 0.005;    // m/s
 
 std::uint32_t find_root(std::vector<std::uint32_t>& parent, std::uint32_t i) {
   while (parent[i] != i) {
@@ -47,6 +48,7 @@ void put_to_sleep(WorldState& state) {
                        speed < (record.touching || record.jointed ? still_speed : afloat_speed) &&
                        record.settings.may_sleep && record.force.isZero() && record.torque.isZero() &&
                        (record.touching || record.jointed || record.afloat);
+    record.calm_for = speed < calm_speed && record.settings.may_sleep ? record.calm_for + dt : 0;
     record.afloat = record.carried = false;
     record.still_for = still ? record.still_for + dt : 0;
     any = any || record.still_for >= still_time;

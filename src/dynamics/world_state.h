@@ -65,7 +65,8 @@ struct alignas(64) BodyRecord {
   double radius = 0;                              ///< of a ball about the centre of mass that holds the shape, m
   double inner = 0;                               ///< radius of the largest ball inside the shape, m
   Bounds bounds;                                  ///< of the shape with all that it may reach in the coming tick
-  double still_for = 0;                           ///< s
+  double still_for = 0;                           ///< s, towards falling asleep
+  double calm_for = 0;                            ///< s: hardly moving, whatever touches it
   double weight = 0;                              ///< mass × gravity factor, kg
   Mat3 inverse_inertia = Mat3::Zero();            ///< body frame, about the centre of mass
   Vec3 force = Vec3::Zero();                      ///< summed for the coming tick, N
@@ -167,6 +168,7 @@ struct ActiveEnds {
   std::uint8_t points = 0;
   bool moves_a = false, moves_b = false;  ///< dynamic
   bool rolls = false;                     ///< against rolling friction
+  bool calm = false;                      ///< neither has moved for a while: a few passes do
   float least_gap = 0;                    ///< at the tick's start, m
   bool fast = false;
 };

@@ -140,8 +140,8 @@ struct Polytope {
   std::vector<Face> faces;
   std::vector<std::uint32_t> unused, hole, fresh;
   std::vector<std::array<std::uint32_t, 3>> rim;  // from, to, and the face beyond
-  // The nearest face on top; of those that went since, entries stay until they come up. A face's place may have been used
-  // again: the distance tells.
+  // The nearest face on top; of those that went since, entries stay until they come up. A face's place may have been
+  // used again: the distance tells.
   std::vector<std::pair<double, std::uint32_t>> by_distance;
 
   void clear() {
