@@ -7,6 +7,7 @@
 
 #include "geometry/compound.h"
 #include "geometry/error.h"
+#include "geometry/parts.h"
 #include "geometry/sized.h"
 #include "scene/names.h"
 
@@ -460,6 +461,19 @@ void Clearance::add(const Shape& shape, const Pose& pose) {
 }
 
 double Clearance::along(const Shape& shape, const Pose& pose, const Vec3& way) const {
+  if (!has_volume(shape)) {  // A surface goes by the box around it.
+    const Bounds around = shape_bounds(shape, Pose{});
+    const Vec3 size = (around.high - around.low).cwiseMax(Vec3::Constant(1e-3));
+    return along(Box{size}, pose * Pose{0.5 * (around.low + around.high), Quat::Identity()}, way);
+  }
+  if (is_composite(shape)) {
+    double least = way.norm();
+    for (std::uint32_t i = 0; i < part_count(shape); ++i) {
+      const Part part = part_of(shape, i);
+      least = std::min(least, along(part.shape, pose * part.pose, way));
+    }
+    return least;
+  }
   double most = way.norm();
   if (most == 0) return 0;
   // The floor as the scene draws it: a height of 0 everywhere.

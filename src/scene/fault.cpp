@@ -2,6 +2,8 @@
 #include "scene/fault.h"
 
 #include <algorithm>
+#include <cctype>
+#include <cmath>
 #include <map>
 #include <set>
 
@@ -44,6 +46,40 @@ Fault values_fault(std::span<const PropertyOf<Owner>> properties, const Owner& o
   return std::nullopt;
 }
 
+Fault texts_fault(const std::vector<std::string>& texts, const std::string& thing, const std::string& place) {
+  for (std::size_t i = 0; i < texts.size(); ++i)
+    if (const std::string fault = text_fault(texts[i]); !fault.empty())
+      return SceneFault{numbered(place, i), thing, fault, ""};
+  return std::nullopt;
+}
+
+Fault number_fault(double value, double low, double high, const std::string& place, const std::string& thing) {
+  if (value >= low && value <= high) return std::nullopt;
+  return SceneFault{
+      place, thing,
+      "wants a number from " + number_text(low) + " to " + number_text(high) + ", got " + number_text(value), ""};
+}
+
+// As the reader takes them.
+Fault world_fault(const WorldSettings& w) {
+  if (!finite(w.gravity)) return SceneFault{"/world/gravity", "", "wants three numbers", ""};
+  if (Fault wrong = number_fault(w.tick_rate, 1, 10000, "/world/tick_rate", "")) return wrong;
+  if (Fault wrong = number_fault(w.substeps, 1, 64, "/world/substeps", "")) return wrong;
+  if (Fault wrong = number_fault(w.restitution_speed, 0, 1e6, "/world/restitution_speed", "")) return wrong;
+  return number_fault(w.air_density, 0, 1e6, "/world/air_density", "");
+}
+
+Fault cues_fault(const Scene& scene) {
+  for (std::size_t i = 0; i < scene.cues.size(); ++i) {
+    const Cue& cue = scene.cues[i];
+    const std::string place = numbered("/cues", i);
+    if (Fault wrong = number_fault(cue.at, 0, 1e6, place + "/at", cue.name)) return wrong;
+    if (Fault wrong = number_fault(cue.every, 0, 1e6, place + "/every", cue.name)) return wrong;
+    if (Fault wrong = number_fault(cue.times, 0, 1e6, place + "/times", cue.name)) return wrong;
+  }
+  return std::nullopt;
+}
+
 Fault groups_fault(const std::vector<std::string>& named, const Scene& scene, const Body& body,
                    const std::string& place) {
   for (const std::string& name : named)
@@ -64,11 +100,23 @@ Fault body_fault_in(const Scene& scene, const Body& b, const std::string& place)
   if (b.colour.size() != 7 || b.colour[0] != '#' ||
       b.colour.find_first_not_of("0123456789abcdefABCDEF", 1) != std::string::npos)
     return fault("/colour", "wants a colour like \"#B98B52\", got \"" + b.colour + "\"");
+  if (Fault wrong = texts_fault(b.tags, b.name, place + "/tags")) return wrong;
   if (Fault wrong = groups_fault(b.groups, scene, b, place + "/groups")) return wrong;
   if (Fault wrong = groups_fault(b.meets, scene, b, place + "/meets")) return wrong;
   for (std::size_t i = 0; i < b.scripts.size(); ++i) {
     const std::string& file = b.scripts[i].file;
-    if (file.size() < 5 || !file.ends_with(".lua") || file.find('/') != std::string::npos)
+    const std::string here = "/scripts/" + std::to_string(i);
+    if (const std::string wrong = text_fault(file); !wrong.empty()) return fault(here + "/file", wrong);
+    for (const auto& [dial, value] : b.scripts[i].dials) {
+      if (const std::string wrong = text_fault(dial); !wrong.empty() || dial.empty())
+        return fault(here + "/dials", wrong.empty() ? "has a dial without a name" : wrong);
+      if (!std::isfinite(value)) return fault(here + "/dials/" + dial, "wants a number");
+    }
+    const auto letter = [](char c) {
+      return (std::isalnum(static_cast<unsigned char>(c)) != 0 && (c & 0x80) == 0) || c == '_';
+    };
+    if (file.size() < 5 || !file.ends_with(".lua") || !letter(file[0]) ||
+        !std::all_of(file.begin(), file.end(), [&](char c) { return letter(c) || c == '.' || c == '-'; }))
       return fault("/scripts/" + std::to_string(i) + "/file",
                    "wants the name of a .lua file in scripts/, got \"" + file + "\"");
   }
@@ -148,6 +196,7 @@ Fault zones_fault(const Scene& scene, const Scene* good) {
     if (good && i < good->zones.size() && good->zones[i] == z) continue;
     const std::string place = numbered("/zones", i);
     if (Fault wrong = values_fault<SceneZone>(zone_properties(), z, place)) return wrong;
+    if (Fault wrong = texts_fault(z.tags, z.name, place + "/tags")) return wrong;
     if (const auto wrong = zone_fault(settings_of(Scene{}, z))) return SceneFault{place, z.name, *wrong, ""};
   }
   if (zone_tags(scene).size() > most_zone_tags)
@@ -177,6 +226,8 @@ std::optional<SceneFault> scene_fault(const Scene& scene, const Scene* known_goo
                               known_good->models == scene.models
                           ? known_good
                           : nullptr;
+  if (Fault wrong = world_fault(scene.world)) return wrong;
+  if (Fault wrong = texts_fault(scene.groups, "", "/groups")) return wrong;
   if (scene.groups.size() > most_groups) return SceneFault{"/groups", "", "names more than 31 groups", ""};
   if (Fault wrong = assembly_fault(scene, scene.bodies, scene.joints, "", good ? &good->bodies : nullptr,
                                    good ? &good->joints : nullptr))
@@ -195,6 +246,7 @@ std::optional<SceneFault> scene_fault(const Scene& scene, const Scene* known_goo
   if (Fault wrong = names_fault(scene.paths, "/paths", paths, twice)) return wrong;
   if (Fault wrong = paths_fault(scene)) return wrong;
   if (Fault wrong = names_fault(scene.cues, "/cues", cues, twice)) return wrong;
+  if (Fault wrong = cues_fault(scene)) return wrong;
   if (Fault wrong = names_fault(scene.actions, "/actions", actions, twice)) return wrong;
   return actions_fault(scene);
 }
@@ -203,7 +255,7 @@ void check_scene(const Scene& scene, const Scene* known_good) {
   const auto fault = scene_fault(scene, known_good);
   if (!fault) return;
   const std::string place = readable_place(fault->place);
-  throw Error(fault->thing.empty() ? place : fault->thing + " (" + place + ")", fault->what, fault->remedy);
+  throw Error(fault->thing.empty() ? place : shown(fault->thing) + " (" + place + ")", fault->what, fault->remedy);
 }
 
 }  // namespace bronvel

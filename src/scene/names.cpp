@@ -3,6 +3,8 @@
 
 #include <cctype>
 
+#include "scene/json_place.h"
+
 namespace bronvel {
 namespace {
 constexpr const char* allowed = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789_";
@@ -33,10 +35,28 @@ std::string free_name(const std::string& like, const std::function<bool(const st
   return name;
 }
 
+std::string shown(std::string text) {
+  constexpr std::size_t longest = 60;
+  if (text.size() > longest) text = text.substr(0, longest) + " …";
+  for (char& c : text)
+    if (static_cast<unsigned char>(c) < 0x20) c = '?';
+  return text;
+}
+
 std::string name_fault(const std::string& name) {
   if (name.empty() || std::isdigit(static_cast<unsigned char>(name[0])) != 0 ||
       name.find_first_not_of(allowed) != std::string::npos)
-    return "wants letters, digits and _, not starting with a digit, got \"" + name + "\"";
+    return "wants letters, digits and _, not starting with a digit, got \"" + shown(name) + "\"";
+  return "";
+}
+
+std::string text_fault(const std::string& text) {
+  constexpr std::size_t longest = 200;
+  if (text.size() > longest) return "wants no more than 200 letters, got " + std::to_string(text.size());
+  if (std::any_of(text.begin(), text.end(), [](unsigned char c) { return c < 0x20 || c == 0x7F; }))
+    return "wants a text without control characters";
+  const auto fault = json_text_fault(text);
+  if (fault && fault->what.find("UTF-8") != std::string::npos) return "wants a text in UTF-8";
   return "";
 }
 

@@ -38,6 +38,13 @@ std::string free_name(const std::vector<Thing>& things, const std::string& like)
 /// Why a thing can't be called that; empty if it can. Does not ask whether it is taken.
 std::string name_fault(const std::string& name);
 
+/// The text as a message can show it: not too long, and nothing that ends or breaks a line.
+std::string shown(std::string text);
+
+/// Why this can't be a tag, a group, a dial …, as "wants …"; empty if it can: up to 200 bytes of UTF-8 without control
+/// characters.
+std::string text_fault(const std::string& text);
+
 /// The nearest name that is allowed: "Wuson 2" becomes "Wuson_2".
 std::string allowed_name(const std::string& text, const std::string& otherwise);
 

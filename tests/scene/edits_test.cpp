@@ -8,6 +8,7 @@
 #include "geometry/compound.h"
 #include "geometry/error.h"
 #include "geometry/hull.h"
+#include "geometry/mesh.h"
 #include "scene/aspects.h"
 #include "scene/history.h"
 #include "scene/names.h"
@@ -233,6 +234,23 @@ TEST_CASE("let down rests on what is under it, lowest first") {
   CHECK(scene.find("upper")->position.y() == Approx(2.3).margin(1e-4));
   CHECK(scene.find("beside")->position.y() == Approx(0.3).margin(1e-6));
   CHECK(scene.find("sunk")->position.y() == Approx(0.5));
+}
+
+TEST_CASE("what is made of several parts, or is only a surface, comes to rest like anything else") {
+  Scene scene;
+  Body floor;
+  floor.name = "floor";
+  floor.kind = MotionKind::fixed;
+  floor.shape = Box{{20, 1, 20}};
+  floor.position = {0, 0.5, 0};
+  scene.bodies = {floor};
+  const Clearance clearance(scene, {});
+  const Shape stool = make_compound(
+      {{Box{{1, 0.1, 1}}, {{0, 0.5, 0}, Quat::Identity()}}, {Box{{0.1, 0.5, 0.1}}, {{0.4, 0.2, 0}, Quat::Identity()}}});
+  CHECK(clearance.along(stool, {{0, 4, 0}, Quat::Identity()}, {0, -10, 0}) == Approx(4 - 0.05 - 1).margin(1e-6));
+  const Shape sail =
+      make_mesh({{0, 0, 0}, {1, 0, 0}, {0, 0, 1}, {0, 1, 0}}, {{0, 1, 2}, {0, 2, 3}, {0, 3, 1}, {1, 3, 2}});
+  CHECK(clearance.along(sail, {{0, 4, 0}, Quat::Identity()}, {0, -10, 0}) == Approx(3).margin(1e-6));
 }
 
 TEST_CASE("aligned and spaced by their bounds") {
