@@ -342,7 +342,7 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
     }
     // The depth lies between the nearest face and the least reach. What is deep need not be known as exactly, and where
     // the difference is as round as a ball about the origin no end would come.
-    const double share = round < 32 ? 1e-6 : round < 48 ? 1e-5 : round < 64 ? 1e-3 : 1e-2;
+    const double share = round < 48 ? 1e-6 : round < 80 ? 1e-5 : 1e-3;
     if (least_reach - near.distance <= 1e-9 + share * least_reach) break;
     if (near.distance < surely - 1e-9 * std::max(1.0, std::abs(surely))) break;
     surely = std::max(surely, near.distance);
