@@ -10,11 +10,11 @@
 #include <filesystem>
 
 #include "../tests/app/window_driver.h"
+#include "app/build/import_sheet.h"
 #include "app/examples_sheet.h"
-#include "app/folders.h"
-#include "app/import_sheet.h"
+#include "app/kit/theme.h"
+#include "app/session/folders.h"
 #include "app/start.h"
-#include "app/theme.h"
 
 using namespace bronvel;
 

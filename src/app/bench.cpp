@@ -13,14 +13,14 @@
 #include <filesystem>
 
 #include "app/application.h"
-#include "app/arrange_sheet.h"
-#include "app/build_bar.h"
-#include "app/deck_table.h"
+#include "app/build/arrange_sheet.h"
+#include "app/build/build_bar.h"
+#include "app/build/import_sheet.h"
 #include "app/examples_sheet.h"
-#include "app/import_sheet.h"
-#include "app/recent.h"
-#include "app/shelf.h"
-#include "app/theme.h"
+#include "app/kit/deck_table.h"
+#include "app/kit/theme.h"
+#include "app/session/recent.h"
+#include "app/stage/shelf.h"
 
 namespace bronvel {
 

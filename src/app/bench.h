@@ -5,14 +5,14 @@
 #include <QWidget>
 #include <functional>
 
-#include "app/card.h"
-#include "app/deck.h"
-#include "app/desk.h"
+#include "app/card/card.h"
+#include "app/deck/deck.h"
+#include "app/desk/desk.h"
 #include "app/header.h"
 #include "app/keep_panel.h"
-#include "app/recovery.h"
-#include "app/session.h"
-#include "app/stage.h"
+#include "app/session/recovery.h"
+#include "app/session/session.h"
+#include "app/stage/stage.h"
 
 class QToolButton;
 

@@ -9,8 +9,8 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
-#include "app/folders.h"
-#include "app/theme.h"
+#include "app/kit/theme.h"
+#include "app/session/folders.h"
 #include "scene/folder.h"
 
 namespace bronvel {

@@ -9,8 +9,8 @@
 #include <QShortcut>
 #include <QToolButton>
 
-#include "app/recent.h"
-#include "app/theme.h"
+#include "app/kit/theme.h"
+#include "app/session/recent.h"
 
 namespace bronvel {
 namespace {

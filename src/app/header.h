@@ -5,7 +5,7 @@
 #include <QLabel>
 #include <functional>
 
-#include "app/session.h"
+#include "app/session/session.h"
 
 class QToolButton;
 

@@ -7,8 +7,8 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 
-#include "app/number_field.h"
-#include "app/theme.h"
+#include "app/kit/number_field.h"
+#include "app/kit/theme.h"
 
 namespace bronvel {
 namespace {

@@ -4,7 +4,7 @@
 #include <QCheckBox>
 #include <QFrame>
 
-#include "app/session.h"
+#include "app/session/session.h"
 
 class QVBoxLayout;
 

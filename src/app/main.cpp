@@ -8,9 +8,9 @@
 
 #include "app/application.h"
 #include "app/bench.h"
-#include "app/folders.h"
+#include "app/kit/theme.h"
+#include "app/session/folders.h"
 #include "app/start.h"
-#include "app/theme.h"
 
 namespace {
 

@@ -9,8 +9,8 @@
 #include <filesystem>
 
 #include "app/application.h"
+#include "app/kit/theme.h"
 #include "app/start.h"
-#include "app/theme.h"
 #include "app/window_driver.h"
 #include "folders.h"
 

@@ -8,10 +8,10 @@
 #include <catch2/catch.hpp>
 #include <fstream>
 
-#include "app/build_bar.h"
-#include "app/import_sheet.h"
-#include "app/pair_drop.h"
-#include "app/recovery.h"
+#include "app/build/build_bar.h"
+#include "app/build/import_sheet.h"
+#include "app/deck/pair_drop.h"
+#include "app/session/recovery.h"
 #include "app/window.h"
 #include "geometry/compound.h"
 #include "scene/write.h"

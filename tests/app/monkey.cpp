@@ -19,9 +19,9 @@
 
 #include "app/application.h"
 #include "app/bench.h"
-#include "app/folders.h"
+#include "app/kit/theme.h"
+#include "app/session/folders.h"
 #include "app/start.h"
-#include "app/theme.h"
 #include "geometry/error.h"
 
 using namespace bronvel;

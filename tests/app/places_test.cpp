@@ -1,7 +1,7 @@
 // Words over the stage keep clear of one another.
 #include <catch2/catch.hpp>
 
-#include "app/pencil.h"
+#include "app/stage/pencil.h"
 
 using namespace bronvel;
 

@@ -89,3 +89,29 @@ TEST_CASE("an edit that could not be opened again is refused with words, and not
   CHECK(session.scene() == before);
   CHECK(session.saved());
 }
+
+TEST_CASE("two scripts of a body with a dial of the same name have a dial each") {
+  Window w("skerrow-quay");
+  Session& session = w.bench.session();
+  const std::string other = session.add_script("other.lua", "dials { push = { 2 } }\n", "fender");
+  session.save();
+  session.choose("fender");
+  int dials = 0;
+  for (const DialScale* scale : w.bench.desk()->findChildren<DialScale*>())
+    dials += scale->objectName().startsWith("dial_push") ? 1 : 0;
+  CHECK(dials == 2);
+  const double before = session.dials("fender").front().value;
+  w.type_number("dial_number_push · " + QString::fromStdString(other).chopped(4), "3");
+  for (const Dial& dial : session.dials("fender"))
+    if (dial.name == "push") CHECK(dial.value == (dial.script == other ? 3 : before));
+  // And in play, where what is turned is kept for the replay.
+  session.play();
+  REQUIRE(w.play(5));
+  w.type_number("dial_number_push · " + QString::fromStdString(other).chopped(4), "4");
+  REQUIRE(w.play(5));
+  for (const Dial& dial : session.dials("fender"))
+    if (dial.name == "push") CHECK(dial.value == (dial.script == other ? 4 : before));
+  session.stop();
+  REQUIRE(session.pending().size() == 1);
+  CHECK(session.pending()[0].script == other);
+}

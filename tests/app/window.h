@@ -8,7 +8,7 @@
 #include <catch2/catch.hpp>
 #include <filesystem>
 
-#include "app/shelf.h"
+#include "app/stage/shelf.h"
 #include "app/window_driver.h"
 #include "folders.h"
 

@@ -1,0 +1,69 @@
+// The card: what is chosen, with everything that can be set of it, and live readings, on the stage's edge.
+#pragma once
+
+#include <QFrame>
+#include <QLabel>
+#include <functional>
+#include <set>
+
+#include "app/card/property_rows.h"
+#include "app/session/session.h"
+
+class QLineEdit;
+class QScrollArea;
+class QVBoxLayout;
+
+namespace bronvel {
+
+class Card : public QFrame {
+  Q_OBJECT
+
+ public:
+  explicit Card(Session& session, QWidget* parent = nullptr);
+  bool has_content() const { return has_content_; }
+  /// As tall as its content, but no taller than this.
+  void fit(int most_height);
+  /// Puts the keyboard into the first size, with its text selected: for exact numbers right after landing.
+  void begin_with_sizes();
+
+ signals:
+  void fit_asked();
+  void mesh_fit_asked();  ///< other shapes for the chosen body's model
+  void cut_asked();       ///< a plane to break along is to be drawn on the stage
+
+ private:
+  void rebuild();
+  void show_chosen();  ///< with the rows that are there, if they will do
+  void renew();
+  void show_readings();
+  void add_head(const QString& name, const QString& what);
+  void add_bodies();
+  void add_body_head();
+  void add_shape();
+  void add_body_property(const Property& property);
+  void add_pieces();
+  void show_pieces();
+  void add_ties();
+  void add_stamp();
+  void add_giving();
+  void add_joint();
+  void add_axes();
+  void add_zone();
+  void add_path();
+  void rename(const QString& name);
+  void attempt(const std::function<void()>& change);
+  std::string structure() const;
+
+  Session& session_;
+  QScrollArea* scroll_ = nullptr;
+  QLineEdit* name_ = nullptr;
+  QLabel* kind_ = nullptr;
+  QVBoxLayout* column_ = nullptr;
+  PropertyRows* rows_ = nullptr;
+  bool has_content_ = false;
+  std::string built_for_;       // structure of what the rows were made for
+  std::set<std::string> more_;  // groups that show all they have
+  QLabel *speed_ = nullptr, *height_ = nullptr, *place_ = nullptr, *state_ = nullptr, *pieces_ = nullptr;
+};
+
+}  // namespace bronvel

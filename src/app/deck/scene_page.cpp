@@ -1,0 +1,310 @@
+// Settings and lists of the scene.
+#include "app/deck/scene_page.h"
+
+#include <QCheckBox>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLineEdit>
+#include <QToolButton>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+
+#include "app/kit/deck_table.h"
+#include "app/kit/number_field.h"
+#include "app/kit/theme.h"
+#include "geometry/error.h"
+#include "scene/names.h"
+#include "scene/number_entry.h"
+#include "scene/stamps.h"
+
+namespace bronvel {
+
+struct ScenePage::Setting {
+  const char* name;
+  const char* label;
+  const char* unit;
+  const char* tip;
+  double low, high;
+  bool whole;
+  std::function<double(const Scene&)> get;
+  std::function<void(Scene&, double)> set;
+};
+
+namespace {
+
+QTreeWidget* list(QWidget* parent, const QString& name, const QStringList& titles) {
+  auto* made = new QTreeWidget(parent);
+  made->setObjectName(name);
+  style_deck_table(made);
+  made->setHeaderLabels(titles);
+  made->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed);
+  return made;
+}
+
+}  // namespace
+
+ScenePage::ScenePage(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(16, 6, 16, 8);
+  row->setSpacing(20);
+  auto* left = new QVBoxLayout;
+  auto* grid = new QGridLayout;
+  grid->setHorizontalSpacing(6);
+  grid->setVerticalSpacing(3);
+  const auto gravity = [](int axis) {
+    return Setting{axis == 0   ? "gravity_x"
+                   : axis == 1 ? "gravity_y"
+                               : "gravity_z",
+                   axis == 0   ? "gravity x"
+                   : axis == 1 ? "gravity y"
+                               : "gravity z",
+                   "m/s²",
+                   "Y is up: −9.81 is the Earth's",
+                   -1e4,
+                   1e4,
+                   false,
+                   [axis](const Scene& s) { return s.world.gravity[axis]; },
+                   [axis](Scene& s, double x) { s.world.gravity[axis] = x; }};
+  };
+  const Setting settings[] = {
+      gravity(0),
+      gravity(1),
+      gravity(2),
+      {"air_density", "air density", "kg/m³", "1.2 at sea level; 0: no drag from the air", 0, 1e6, false,
+       [](const Scene& s) { return s.world.air_density; }, [](Scene& s, double x) { s.world.air_density = x; }},
+      {"seed", "seed", "", "of what is random in scripts; the same seed plays the same", 0, 9e15, true,
+       [](const Scene& s) { return static_cast<double>(s.seed); },
+       [](Scene& s, double x) { s.seed = static_cast<std::uint64_t>(x); }},
+      {"tick_rate", "tick rate", "Hz", "your game's; scripts and physics run at it", 1, 10000, false,
+       [](const Scene& s) { return s.world.tick_rate; }, [](Scene& s, double x) { s.world.tick_rate = x; }},
+      {"substeps", "sub-steps", "", "of the solver in a tick: more are stiffer and dearer", 1, 64, true,
+       [](const Scene& s) { return static_cast<double>(s.world.substeps); },
+       [](Scene& s, double x) { s.world.substeps = static_cast<int>(x); }},
+      {"restitution_speed", "bounce from", "m/s", "closing speeds below this do not bounce", 0, 1e6, false,
+       [](const Scene& s) { return s.world.restitution_speed; },
+       [](Scene& s, double x) { s.world.restitution_speed = x; }},
+      {"falls_below", "falls below", "m", "bodies whose middle falls below this height are taken care of", -1e6, 1e6,
+       false, [](const Scene& s) { return s.sweep_away.value_or(SweepAway{}).below; },
+       [](Scene& s, double x) {
+         SweepAway away = s.sweep_away.value_or(SweepAway{});
+         away.below = x;
+         s.sweep_away = away;
+       }},
+  };
+  grid->addWidget(theme::label(theme::words(12, QFont::DemiBold), theme::chosen, this, "What holds for all of it?"), 0,
+                  0, 1, 6);
+  int at = 0;
+  for (const Setting& setting : settings) {
+    add_setting(grid, 1 + at % 5, at / 5 * 3, setting);
+    ++at;
+  }
+  planar_ = new QCheckBox("planar: moves in X and Y only", this);
+  planar_->setObjectName("scene_planar");
+  planar_->setToolTip("for side-on games: bodies move in X and Y and turn about Z");
+  connect(planar_, &QCheckBox::clicked, this,
+          [this](bool on) { attempt(on ? "planar" : "not planar", [&](Scene& scene) { scene.world.planar = on; }); });
+  falls_ = new QCheckBox("take care of what falls out", this);
+  falls_->setObjectName("scene_falls");
+  connect(falls_, &QCheckBox::clicked, this, [this](bool on) {
+    attempt("what falls out", [&](Scene& scene) {
+      if (on)
+        scene.sweep_away = SweepAway{};
+      else
+        scene.sweep_away.reset();
+    });
+  });
+  back_ = new QCheckBox("bring it back (else remove it)", this);
+  back_->setObjectName("scene_back");
+  connect(back_, &QCheckBox::clicked, this, [this](bool on) {
+    attempt("what falls out", [&](Scene& scene) {
+      SweepAway away = scene.sweep_away.value_or(SweepAway{});
+      away.bring_back = on;
+      scene.sweep_away = away;
+    });
+  });
+  grid->addWidget(planar_, 6, 0, 1, 3);
+  grid->addWidget(falls_, 5, 3, 1, 3);
+  grid->addWidget(back_, 6, 3, 1, 3);
+  left->addLayout(grid);
+  about_ = new QLineEdit(this);
+  about_->setObjectName("scene_about");
+  about_->setPlaceholderText("what is this scene for?");
+  about_->setToolTip("shown with the scene in lists");
+  connect(about_, &QLineEdit::editingFinished, this, [this] {
+    if (!about_->isModified()) return;
+    about_->setModified(false);
+    attempt("about", [&](Scene& scene) { scene.about = about_->text().toStdString(); });
+  });
+  left->addWidget(about_);
+  left->addStretch(1);
+  row->addLayout(left);
+
+  const auto button = [this](QHBoxLayout* where, const QString& name, const QString& text, const QString& tip,
+                             auto act) { where->addWidget(deck_button(this, name, text, tip, act)); };
+  auto* cue_column = new QVBoxLayout;
+  cues_ = list(this, "cues", {"cue", "at s", "every s", "times"});
+  cues_->headerItem()->setToolTip(1, "when it first comes");
+  cues_->headerItem()->setToolTip(2, "and again after this long; 0: once");
+  cues_->headerItem()->setToolTip(3, "how often in all; 0: for ever");
+  cues_->setColumnWidth(0, 90);
+  for (int i = 1; i < 4; ++i) cues_->setColumnWidth(i, 56);
+  cue_column->addWidget(cues_, 1);
+  auto* cue_buttons = new QHBoxLayout;
+  button(cue_buttons, "cue_add", "new cue", "a named moment on the scene's clock: on.cue(name)", [this] {
+    attempt("new cue", [&](Scene& scene) { scene.cues.push_back({free_name(scene.cues, "cue"), 1, 0, 0}); });
+  });
+  button(cue_buttons, "cue_remove", "remove", "the marked cue", [this] {
+    const int marked = cues_->indexOfTopLevelItem(cues_->currentItem());
+    attempt("remove cue", [&](Scene& scene) {
+      if (marked >= 0 && static_cast<std::size_t>(marked) < scene.cues.size())
+        scene.cues.erase(scene.cues.begin() + marked);
+    });
+  });
+  cue_buttons->addStretch(1);
+  cue_column->addLayout(cue_buttons);
+  row->addLayout(cue_column, 3);
+
+  auto* stamp_column = new QVBoxLayout;
+  stamps_ = list(this, "stamps", {"stamp", "bodies", "copies"});
+  stamps_->setColumnWidth(0, 120);
+  stamps_->setColumnWidth(1, 52);
+  stamp_column->addWidget(stamps_, 1);
+  auto* stamp_buttons = new QHBoxLayout;
+  button(stamp_buttons, "stamp_remove", "remove", "its copies stay as free bodies", [this] {
+    if (!stamps_->currentItem()) return;
+    const std::string name = stamps_->currentItem()->data(0, Qt::UserRole).toString().toStdString();
+    attempt(QString::fromStdString("remove stamp " + name), [&](Scene& scene) { remove_stamp(scene, name); });
+  });
+  stamp_buttons->addStretch(1);
+  stamp_column->addLayout(stamp_buttons);
+  row->addLayout(stamp_column, 3);
+
+  things_ = list(this, "things", {"joints, zones, paths", "ties"});
+  things_->setColumnWidth(0, 140);
+  things_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+  things_->setToolTip("click chooses it on the stage");
+  row->addWidget(things_, 3);
+
+  connect(cues_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item, int column) {
+    if (!filling_) set_cue(cues_->indexOfTopLevelItem(item), column, item->text(column).trimmed());
+  });
+  connect(stamps_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item, int column) {
+    if (filling_ || column != 0) return;
+    const std::string from = item->data(0, Qt::UserRole).toString().toStdString(),
+                      to = item->text(0).trimmed().toStdString();
+    attempt(QString::fromStdString("call stamp " + from + " " + to), [&](Scene& scene) {
+      if (const std::string fault = name_fault(to); !fault.empty()) throw Error(from, "a name " + fault);
+      if (from != to && free_name(scene.stamps, to) != to)
+        throw Error(from, "can't be called " + to + ", which is taken");
+      for (Stamp& stamp : scene.stamps)
+        if (stamp.name == from) stamp.name = to;
+      for (Body& body : scene.bodies)
+        if (body.stamped.stamp == from) body.stamped.stamp = to;
+      for (SceneJoint& joint : scene.joints)
+        if (joint.stamped.stamp == from) joint.stamped.stamp = to;
+    });
+  });
+  connect(things_, &QTreeWidget::itemClicked, this, [this](QTreeWidgetItem* item) {
+    session_.choose_thing(static_cast<ThingKind>(item->data(0, Qt::UserRole).toInt()), item->text(0).toStdString());
+  });
+  connect(&session_, &Session::document_changed, this, &ScenePage::take_over);
+  connect(&session_, &Session::opened, this, &ScenePage::take_over);
+  take_over();
+}
+
+void ScenePage::add_setting(QGridLayout* grid, int row, int column, const Setting& setting) {
+  auto* name = theme::label(theme::words(12), theme::ink, this, setting.label);
+  name->setToolTip(setting.tip);
+  auto* field = new NumberField(setting.unit, this);
+  field->setObjectName(QString("scene_") + setting.name);
+  field->setFixedSize(70, 21);
+  field->setToolTip(setting.tip);
+  field->set_whole(setting.whole);
+  connect(field, &NumberField::entered, this, [this, setting](double value) {
+    attempt(setting.label + QString(" %1").arg(value), [&](Scene& scene) {
+      if (!(value >= setting.low && value <= setting.high) || (setting.whole && value != std::floor(value)))
+        throw Error(setting.label, "wants a " + std::string(setting.whole ? "whole " : "") + "number from " +
+                                       number_text(setting.low) + " to " + number_text(setting.high));
+      setting.set(scene, value);
+    });
+  });
+  connect(field, &NumberField::refused, &session_, &Session::said);
+  grid->addWidget(name, row, column);
+  grid->addWidget(field, row, column + 1);
+  grid->addWidget(theme::label(theme::words(11), theme::faint_ink, this, setting.unit), row, column + 2);
+  fields_.emplace_back(field, setting.get);
+}
+
+void ScenePage::attempt(const QString& name, const std::function<void(Scene&)>& change) {
+  try {
+    session_.edit(name, change);
+  } catch (const std::exception& e) {
+    emit session_.said(e.what());
+  }
+  take_over();
+}
+
+void ScenePage::take_over() {
+  const Scene& scene = session_.scene();
+  filling_ = true;
+  for (const auto& [field, get] : fields_) field->show_value(get(scene));
+  planar_->setChecked(scene.world.planar);
+  falls_->setChecked(scene.sweep_away.has_value());
+  back_->setChecked(scene.sweep_away.value_or(SweepAway{}).bring_back);
+  back_->setEnabled(scene.sweep_away.has_value());
+  if (!about_->isModified()) {
+    about_->setText(QString::fromStdString(scene.about));
+    about_->setCursorPosition(0);
+  }
+  cues_->clear();
+  for (const Cue& cue : scene.cues) {
+    auto* item = new QTreeWidgetItem(cues_, {QString::fromStdString(cue.name), short_number(cue.at),
+                                             short_number(cue.every), QString::number(cue.times)});
+    item->setFlags(item->flags() | Qt::ItemIsEditable);
+  }
+  std::map<std::string, std::set<std::string>> copies;
+  for (const Body& body : scene.bodies)
+    if (!body.stamped.copy.empty()) copies[body.stamped.stamp].insert(body.stamped.copy);
+  stamps_->clear();
+  for (const Stamp& stamp : scene.stamps) {
+    auto* item = new QTreeWidgetItem(stamps_, {QString::fromStdString(stamp.name), QString::number(stamp.bodies.size()),
+                                               QString::number(copies[stamp.name].size())});
+    item->setFlags(item->flags() | Qt::ItemIsEditable);
+    item->setData(0, Qt::UserRole, QString::fromStdString(stamp.name));
+  }
+  things_->clear();
+  const auto thing = [&](ThingKind kind, const std::string& name, const std::string& about) {
+    auto* item = new QTreeWidgetItem(things_, {QString::fromStdString(name), QString::fromStdString(about)});
+    item->setData(0, Qt::UserRole, static_cast<int>(kind));
+  };
+  for (const SceneJoint& joint : scene.joints)
+    thing(ThingKind::joint, joint.name,
+          joint_word(joint.kind) + ", " + (joint.a.empty() ? "ground" : joint.a) + " – " + joint.b);
+  for (const SceneZone& zone : scene.zones) thing(ThingKind::zone, zone.name, "zone, " + shape_word(zone.shape));
+  for (const ScenePath& path : scene.paths)
+    thing(ThingKind::path, path.name, "path of " + std::to_string(path.points.size()) + " points");
+  filling_ = false;
+}
+
+void ScenePage::set_cue(int index, int column, const QString& text) {
+  attempt("cue", [&](Scene& scene) {
+    if (index < 0 || static_cast<std::size_t>(index) >= scene.cues.size()) return;
+    Cue& cue = scene.cues[static_cast<std::size_t>(index)];
+    if (column == 0) {
+      const std::string name = text.toStdString();
+      if (const std::string fault = name_fault(name); !fault.empty()) throw Error("cue", "a name " + fault);
+      if (name != cue.name && free_name(scene.cues, name) != name) throw Error("cue", "there is one called " + name);
+      cue.name = name;
+      return;
+    }
+    const auto value = entered_number(text.toStdString(), column == 3 ? "" : "s");
+    if (!value || *value < 0 || *value > 1e6)
+      throw Error(cue.name, "wants a number of 0 or more, got " + text.toStdString());
+    if (column == 1) cue.at = *value;
+    if (column == 2) cue.every = *value;
+    if (column == 3) cue.times = static_cast<int>(std::round(*value));
+  });
+}
+
+}  // namespace bronvel

@@ -1,0 +1,252 @@
+// The library of surfaces and the matrix of pairs.
+#include "app/deck/surfaces_page.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QTableWidget>
+#include <QToolButton>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+
+#include "app/deck/pair_drop.h"
+#include "app/kit/deck_table.h"
+#include "app/kit/number_field.h"
+#include "app/kit/theme.h"
+#include "geometry/error.h"
+#include "scene/names.h"
+#include "scene/number_entry.h"
+#include "scene/starting_surfaces.h"
+
+namespace bronvel {
+namespace {
+
+// One letter a rule, told under the matrix.
+QString rule_letter(Combine rule) {
+  return rule == Combine::average ? "a" : rule == Combine::minimum ? "−" : rule == Combine::maximum ? "+" : "×";
+}
+
+QString rule_words(Combine rule) {
+  const std::string_view word = combine_word(rule);
+  return QString::fromUtf8(word.data(), static_cast<qsizetype>(word.size()));
+}
+
+}  // namespace
+
+SurfacesPage::SurfacesPage(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(16, 4, 16, 8);
+  row->setSpacing(18);
+  auto* left = new QVBoxLayout;
+  list_ = new QTreeWidget(this);
+  list_->setObjectName("surfaces");
+  style_deck_table(list_);
+  list_->setHeaderLabels({"surface", "static μ", "dynamic μ", "rolling", "restitution", "μ by", "e by"});
+  const char* const tips[] = {"",
+                              "share of the normal force that holds before sliding",
+                              "share of the normal force while sliding",
+                              "resisting torque over normal force and arm",
+                              "closing speed given back by a hit",
+                              "how its friction combines with another's: average, minimum, maximum, multiply",
+                              "how its restitution combines with another's"};
+  const int widths[] = {74, 54, 64, 50, 64, 60, 60};
+  for (int i = 0; i < 7; ++i) {
+    list_->headerItem()->setToolTip(i, tips[i]);
+    list_->setColumnWidth(i, widths[i]);
+  }
+  list_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed);
+  list_->setMinimumWidth(200);
+  left->addWidget(list_, 1);
+  auto* buttons = new QHBoxLayout;
+  const auto button = [&](const QString& name, const QString& text, const QString& tip, auto act) {
+    buttons->addWidget(deck_button(this, name, text, tip, act));
+  };
+  button("surface_add", "new surface", "as the one that is marked", &SurfacesPage::add);
+  button("surface_remove", "remove", "bodies that have it keep its numbers as their own", &SurfacesPage::remove);
+  button("surface_starting", "add the starting set", "oak, cork, wet rope, granite, iron, ice, rubber, slate, wool",
+         [this] {
+           session_.edit("the starting surfaces", [](Scene& scene) {
+             for (const auto& [name, surface] : starting_surfaces()) scene.surfaces.emplace(name, surface);
+           });
+         });
+  buttons->addStretch(1);
+  left->addLayout(buttons);
+  row->addLayout(left, 6);
+
+  auto* middle = new QVBoxLayout;
+  pairs_ = new QTableWidget(this);
+  pairs_->setObjectName("pairs");
+  pairs_->setFrameShape(QFrame::NoFrame);
+  pairs_->setFont(theme::numbers(10));
+  pairs_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+  pairs_->setSelectionMode(QAbstractItemView::SingleSelection);
+  pairs_->horizontalHeader()->setFont(theme::words(11));
+  pairs_->verticalHeader()->setFont(theme::words(11));
+  pairs_->horizontalHeader()->setDefaultSectionSize(64);
+  pairs_->verticalHeader()->setDefaultSectionSize(20);
+  pairs_->setStyleSheet("QTableWidget { background: transparent; gridline-color: " + theme::rule.name() +
+                        "; } QTableWidget::item:selected { background: " + theme::chosen_wash.name() +
+                        "; color: " + theme::ink.name() +
+                        "; } QHeaderView, QTableCornerButton::section { background: transparent; border: none; } "
+                        "QHeaderView::section { background: transparent; border: none; color: " +
+                        theme::faint_ink.name() + "; padding: 1px 4px; }");
+  pairs_->setMinimumWidth(200);
+  middle->addWidget(pairs_, 1);
+  auto* letters = theme::label(theme::words(11), theme::faint_ink, this,
+                               "static friction and restitution that a pair really gives, and which rules decided: a "
+                               "average, − minimum, + maximum, × multiply");
+  letters->setWordWrap(true);
+  middle->addWidget(letters);
+  row->addLayout(middle, 7);
+  drop_ = new PairDrop(this);
+  drop_->setObjectName("pair_drop");
+  drop_->setFixedWidth(250);
+  row->addWidget(drop_);
+
+  connect(list_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item, int column) {
+    if (filling_) return;
+    set(item->data(0, Qt::UserRole).toString().toStdString(), column, item->text(column).trimmed());
+  });
+  connect(list_, &QTreeWidget::currentItemChanged, this, [this](QTreeWidgetItem* item) {
+    if (filling_ || !item) return;
+    floor_ = body_ = item->data(0, Qt::UserRole).toString().toStdString();
+    show_pair();
+  });
+  connect(pairs_, &QTableWidget::currentCellChanged, this, [this](int at, int column) {
+    if (filling_ || at < 0 || column < 0) return;
+    floor_ = pairs_->horizontalHeaderItem(column)->text().toStdString();
+    body_ = pairs_->verticalHeaderItem(at)->text().toStdString();
+    show_pair();
+  });
+  connect(&session_, &Session::document_changed, this, &SurfacesPage::take_over);
+  connect(&session_, &Session::opened, this, &SurfacesPage::take_over);
+  take_over();
+}
+
+void SurfacesPage::take_over() {
+  const auto& surfaces = session_.scene().surfaces;
+  if (shown_ == surfaces) return;
+  shown_ = surfaces;
+  filling_ = true;
+  list_->clear();
+  const int count = static_cast<int>(surfaces.size());
+  pairs_->setRowCount(count);
+  pairs_->setColumnCount(count);
+  int at = 0;
+  for (const auto& [name, surface] : surfaces) {
+    const QString word = QString::fromStdString(name);
+    auto* item =
+        new QTreeWidgetItem(list_, {word, short_number(surface.static_friction), short_number(surface.dynamic_friction),
+                                    short_number(surface.rolling_friction), short_number(surface.restitution),
+                                    rule_words(surface.friction_combine), rule_words(surface.restitution_combine)});
+    item->setFlags(item->flags() | Qt::ItemIsEditable);
+    item->setData(0, Qt::UserRole, word);
+    const std::string source =
+        starting_surfaces().contains(name) && starting_surfaces().at(name) == surface ? source_of(name) : "";
+    for (int i = 0; i < 7; ++i)
+      item->setToolTip(i, source.empty() ? "double click edits" : QString::fromStdString(source));
+    pairs_->setHorizontalHeaderItem(at, new QTableWidgetItem(word));
+    pairs_->setVerticalHeaderItem(at, new QTableWidgetItem(word));
+    int column = 0;
+    for (const auto& [other_name, other] : surfaces) {
+      const SurfacePair pair = combine(surface, other);
+      auto* cell = new QTableWidgetItem(QString("%1%2 %3%4")
+                                            .arg(pair.static_friction, 0, 'f', 2)
+                                            .arg(rule_letter(pair.friction_rule))
+                                            .arg(pair.restitution, 0, 'f', 2)
+                                            .arg(rule_letter(pair.restitution_rule)));
+      cell->setToolTip(QString("%1 on %2: static friction %3, dynamic %4 (%5); restitution %6 (%7)")
+                           .arg(word, QString::fromStdString(other_name))
+                           .arg(pair.static_friction)
+                           .arg(pair.dynamic_friction)
+                           .arg(rule_words(pair.friction_rule))
+                           .arg(pair.restitution)
+                           .arg(rule_words(pair.restitution_rule)));
+      cell->setTextAlignment(Qt::AlignCenter);
+      pairs_->setItem(at, column++, cell);
+    }
+    ++at;
+  }
+  filling_ = false;
+  if (!surfaces.contains(floor_)) floor_ = surfaces.empty() ? "" : surfaces.begin()->first;
+  if (!surfaces.contains(body_)) body_ = floor_;
+  for (int i = 0; i < pairs_->columnCount(); ++i) pairs_->setColumnWidth(i, 78);
+  show_pair();
+}
+
+void SurfacesPage::show_pair() {
+  const auto& surfaces = session_.scene().surfaces;
+  const auto floor = surfaces.find(floor_), body = surfaces.find(body_);
+  if (floor == surfaces.end() || body == surfaces.end()) return;
+  drop_->show_pair(QString::fromStdString(floor_), floor->second, QString::fromStdString(body_), body->second);
+}
+
+void SurfacesPage::set(const std::string& surface, int column, const QString& text) {
+  try {
+    session_.edit(QString::fromStdString("surface " + surface), [&](Scene& scene) {
+      Surface& s = scene.surfaces.at(surface);
+      if (column == 0) {
+        const std::string name = text.toStdString();
+        if (name == surface) return;
+        if (const std::string fault = name_fault(name); !fault.empty()) throw Error(surface, "a name " + fault);
+        if (scene.surfaces.contains(name)) throw Error(surface, "can't be called " + name + ", which is taken");
+        const Surface kept = s;
+        scene.surfaces.erase(surface);
+        scene.surfaces[name] = kept;
+        for (Body& body : scene.bodies)
+          if (body.surface == surface) body.surface = name;
+        for (Stamp& stamp : scene.stamps)
+          for (Body& body : stamp.bodies)
+            if (body.surface == surface) body.surface = name;
+        return;
+      }
+      if (column >= 5) {
+        const auto rule = combine_from_word(text.toStdString());
+        if (!rule) throw Error(surface, "wants one of average, minimum, maximum, multiply, got " + text.toStdString());
+        (column == 5 ? s.friction_combine : s.restitution_combine) = *rule;
+        return;
+      }
+      const auto value = entered_number(text.toStdString(), "");
+      const double most = column == 4 ? 1 : 10;
+      if (!value || *value < 0 || *value > most)
+        throw Error(surface, "wants a number from 0 to " + number_text(most) + ", got " + text.toStdString());
+      double* const fields[] = {&s.static_friction, &s.dynamic_friction, &s.rolling_friction, &s.restitution};
+      *fields[column - 1] = *value;
+    });
+  } catch (const std::exception& e) {
+    emit session_.said(e.what());
+    shown_.clear();  // what was typed is not what is there
+    take_over();
+  }
+}
+
+void SurfacesPage::add() {
+  const auto* marked = list_->currentItem();
+  const std::string like = marked ? marked->data(0, Qt::UserRole).toString().toStdString() : "";
+  session_.edit("new surface", [&](Scene& scene) {
+    const std::string name = free_name(like.empty() ? "surface" : like,
+                                       [&](const std::string& each) { return scene.surfaces.contains(each); });
+    scene.surfaces[name] = scene.surfaces.contains(like) ? scene.surfaces.at(like) : Surface{};
+  });
+}
+
+void SurfacesPage::remove() {
+  const auto* marked = list_->currentItem();
+  if (!marked) return;
+  const std::string name = marked->data(0, Qt::UserRole).toString().toStdString();
+  session_.edit(QString::fromStdString("remove surface " + name), [&](Scene& scene) {
+    const Surface gone = scene.surfaces.at(name);
+    const auto free = [&](Body& body) {
+      if (body.surface != name) return;
+      body.surface.clear();
+      if (!body.restitution) body.restitution = gone.restitution;
+      if (!body.friction) body.friction = gone.static_friction;
+    };
+    for (Body& body : scene.bodies) free(body);
+    for (Stamp& stamp : scene.stamps)
+      for (Body& body : stamp.bodies) free(body);
+    scene.surfaces.erase(name);
+  });
+}
+
+}  // namespace bronvel

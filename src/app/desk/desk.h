@@ -1,0 +1,67 @@
+// The desk: the chosen body's script, and its dials under it.
+#pragma once
+
+#include <QFrame>
+#include <QLabel>
+#include <QMap>
+
+#include "app/desk/find_bar.h"
+#include "app/desk/script_editor.h"
+#include "app/kit/dial_scale.h"
+#include "app/kit/number_field.h"
+#include "app/session/session.h"
+
+class QMenu;
+class QToolButton;
+class QTreeWidget;
+class QVBoxLayout;
+class QScrollArea;
+
+namespace bronvel {
+
+class Desk : public QFrame {
+  Q_OBJECT
+
+ public:
+  explicit Desk(Session& session, QWidget* parent = nullptr);
+  ScriptEditor* editor() { return editor_; }
+  /// Shows the script at the line.
+  void go_to(const std::string& file, int line);
+  /// The bar for finding and replacing.
+  void find() { find_bar_->open(); }
+
+ private:
+  void show_chosen();
+  void show_file(const std::string& file);
+  void show_head();
+  void rebuild_dials();
+  void show_dials();
+  void show_faults();
+  void fill_menu(QMenu* menu);
+  void fill_list();
+  void new_script();
+  void find_definition(const QString& word);
+  void set_words();
+  void gather_scene_words();
+
+  Session& session_;
+  std::string file_;
+  bool showing_ = false;
+  QStringList scene_words_;  // empty: to be gathered
+  QToolButton* picker_ = nullptr;
+  QLabel *on_ = nullptr, *state_ = nullptr, *dials_of_ = nullptr;
+  ScriptEditor* editor_ = nullptr;
+  FindBar* find_bar_ = nullptr;
+  QTreeWidget* list_ = nullptr;  // the scene's scripts and who carries them
+  QToolButton* list_button_ = nullptr;
+  QWidget* dial_rows_ = nullptr;
+  QScrollArea* dial_area_ = nullptr;
+  struct DialRow {
+    std::string script, name;
+    DialScale* scale;
+    NumberField* number;
+  };
+  std::vector<DialRow> dials_;  // as the session lists them
+};
+
+}  // namespace bronvel

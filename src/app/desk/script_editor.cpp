@@ -1,0 +1,274 @@
+// Colours and behaviour of the code editor.
+#include "app/desk/script_editor.h"
+
+#include <Qsci/qscilexerlua.h>
+#include <Qsci/qscistyle.h>
+
+#include <QKeyEvent>
+#include <QListWidget>
+#include <QMouseEvent>
+#include <QRegularExpression>
+#include <QScrollBar>
+
+#include "app/kit/theme.h"
+#include "script/reference.h"
+
+namespace bronvel {
+namespace {
+constexpr int fault_marker = 1;
+constexpr int fault_style = 90;
+
+// The editor reads fonts by points, not pixels.
+QFont code_font(double points, QFont::Weight weight = QFont::Normal) {
+  QFont font = theme::numbers(13, weight);
+  font.setPointSizeF(points);
+  return font;
+}
+}  // namespace
+
+ScriptEditor::ScriptEditor(QWidget* parent) : QsciScintilla(parent) {
+  setObjectName("editor");
+  const QFont code = code_font(9);
+  auto* lexer = new QsciLexerLua(this);
+  lexer->setDefaultFont(code);
+  lexer->setFont(code);
+  lexer->setDefaultPaper(theme::sheet);
+  lexer->setPaper(theme::sheet);
+  lexer->setDefaultColor(theme::ink);
+  lexer->setColor(theme::ink);
+  for (const int style : {QsciLexerLua::Comment, QsciLexerLua::LineComment}) lexer->setColor(theme::faint_ink, style);
+  for (const int style : {QsciLexerLua::String, QsciLexerLua::Character, QsciLexerLua::LiteralString})
+    lexer->setColor(QColor(0x8A, 0x5A, 0x14), style);
+  lexer->setColor(QColor(0x0E, 0x6E, 0x74), QsciLexerLua::Number);
+  lexer->setColor(theme::ink, QsciLexerLua::Keyword);
+  lexer->setFont(code_font(9, QFont::Bold), QsciLexerLua::Keyword);
+  for (const int style : {QsciLexerLua::BasicFunctions, QsciLexerLua::StringTableMathsFunctions,
+                          QsciLexerLua::CoroutinesIOSystemFacilities})
+    lexer->setColor(theme::ink, style);
+  setLexer(lexer);
+
+  setFrameShape(QFrame::NoFrame);
+  setUtf8(true);
+  setEolMode(QsciScintilla::EolUnix);
+  setIndentationsUseTabs(false);
+  setTabWidth(2);
+  setIndentationWidth(2);
+  setAutoIndent(true);
+  setBackspaceUnindents(true);
+  setBraceMatching(QsciScintilla::SloppyBraceMatch);
+  setMatchedBraceBackgroundColor(theme::chosen_wash);
+  setMatchedBraceForegroundColor(theme::chosen);
+  setUnmatchedBraceForegroundColor(theme::accent);
+  setCaretLineVisible(true);
+  setCaretLineBackgroundColor(QColor(0xF6, 0xEE, 0xDE));
+  setCaretForegroundColor(theme::accent);
+  setCaretWidth(2);
+  setSelectionBackgroundColor(theme::chosen_wash);
+  resetSelectionForegroundColor();
+  setPaper(theme::sheet);
+  SendScintilla(SCI_SETEXTRAASCENT, 2);
+  SendScintilla(SCI_SETEXTRADESCENT, 2);
+  SendScintilla(SCI_SETSCROLLWIDTHTRACKING, 1);
+  SendScintilla(SCI_SETSCROLLWIDTH, 1);
+
+  setMarginType(0, QsciScintilla::NumberMargin);
+  setMarginWidth(0, 38);
+  setMarginsFont(code_font(8.25));
+  setMarginsBackgroundColor(theme::sheet);
+  setMarginsForegroundColor(theme::faint_ink);
+  setMarginWidth(1, 8);
+  setMarginType(1, QsciScintilla::SymbolMargin);
+  setMarginBackgroundColor(1, theme::sheet);
+  setMarginWidth(2, 0);
+  markerDefine(QsciScintilla::FullRectangle, fault_marker);
+  setMarkerBackgroundColor(theme::accent, fault_marker);
+  setMarginMarkerMask(1, 1 << fault_marker);
+  setAnnotationDisplay(QsciScintilla::AnnotationIndented);
+
+  SendScintilla(SCI_AUTOCSETMAXHEIGHT, 9);
+  SendScintilla(SCI_AUTOCSETORDER, SC_ORDER_PERFORMSORT);
+  SendScintilla(SCI_AUTOCSETIGNORECASE, 1);
+  setCallTipsBackgroundColor(QColor(0xFB, 0xF9, 0xF4));
+  setCallTipsForegroundColor(theme::ink);
+  SendScintilla(SCI_SETMOUSEDWELLTIME, 500);
+  connect(this, &QsciScintillaBase::SCN_CHARADDED, this, &ScriptEditor::after_character);
+  // What a word means, where the mouse rests.
+  connect(this, &QsciScintillaBase::SCN_DWELLSTART, this, [this](int position, int, int) {
+    if (position < 0) return;
+    int line = 0, column = 0;
+    lineIndexFromPosition(position, &line, &column);
+    static const QRegularExpression name(R"((?:(\w+)[.:])?(\w+))");
+    auto matches = name.globalMatch(text(line));
+    while (matches.hasNext()) {
+      const auto match = matches.next();
+      if (match.capturedStart(2) <= column && column <= match.capturedEnd(2))
+        show_tip(match.captured(1), match.captured(2));
+    }
+  });
+  connect(this, &QsciScintillaBase::SCN_DWELLEND, this, [this](int, int, int) { SendScintilla(SCI_CALLTIPCANCEL); });
+}
+
+namespace {
+
+const std::vector<Completion>& known() {
+  static const std::vector<Completion> all = completions();
+  return all;
+}
+
+// What kind of thing a name before a dot or colon most likely is.
+QString kind_of(const QString& owner) {
+  for (const char* kind : {"body", "scene", "on", "vec", "turn", "zone", "joint", "timer"})
+    if (owner == kind) return owner;
+  if (owner == "other" || owner.endsWith("body") || owner == "copy") return "body";
+  return "";
+}
+
+QString wrapped(const QString& text, int width) {
+  QString all, row;
+  for (const QString& word : text.split(' ')) {
+    if (row.size() + word.size() > width && !row.isEmpty()) {
+      all += row + "\n";
+      row.clear();
+    }
+    row += (row.isEmpty() ? "" : " ") + word;
+  }
+  return all + row;
+}
+
+}  // namespace
+
+void ScriptEditor::after_character(int character) {
+  int line = 0, column = 0;
+  getCursorPosition(&line, &column);
+  const QString before = text(line).left(column);
+  if (before.contains("--")) return;
+  static const QRegularExpression call(R"((?:(\w+)\s*[.:]\s*)?(\w+)\s*[({]$)");
+  if (character == '(' || character == '{') {
+    const auto match = call.match(before);
+    if (match.hasMatch()) show_tip(match.captured(1), match.captured(2));
+    return;
+  }
+  static const QRegularExpression owned(R"((\w+)\s*[.:](\w*)$)"), alone(R"((?:^|[^\w.:"'])(\w{2,})$)"),
+      quoted(R"(["'](\w*)$)");
+  if (const auto match = owned.match(before); match.hasMatch() && !match.captured(1)[0].isDigit())
+    offer(match.captured(1), match.captured(2));
+  else if (const auto name = quoted.match(before); name.hasMatch())
+    offer("\"", name.captured(1));
+  else if (const auto word = alone.match(before); word.hasMatch())
+    offer("", word.captured(1));
+}
+
+void ScriptEditor::offer(const QString& owner, const QString& begun) {
+  const QString kind = kind_of(owner);
+  QStringList words;
+  if (owner == "\"") {
+    words = scene_words_;
+  } else if (owner == "dials") {
+    for (const QString& word : scene_words_)
+      if (word.startsWith("dials.")) words << word.mid(6);
+  } else {
+    for (const Completion& c : known()) {
+      const QString after = QString::fromStdString(c.after);
+      // After a name that could be anything, what bodies and vectors have.
+      const bool fits = owner.isEmpty()  ? after.isEmpty()
+                        : kind.isEmpty() ? after == "body" || after == "vec"
+                                         : after == kind;
+      if (fits) words << QString::fromStdString(c.word);
+    }
+    if (owner.isEmpty())
+      words << "body"
+            << "scene"
+            << "function"
+            << "local"
+            << "return"
+            << "then"
+            << "else"
+            << "end"
+            << "math"
+            << "string"
+            << "table"
+            << "ipairs"
+            << "pairs";
+  }
+  words.erase(std::remove_if(words.begin(), words.end(),
+                             [&](const QString& w) {
+                               return w.startsWith("dials.") || !w.startsWith(begun, Qt::CaseInsensitive) || w == begun;
+                             }),
+              words.end());
+  words.removeDuplicates();
+  words.sort();
+  if (words.isEmpty()) {
+    SendScintilla(SCI_AUTOCCANCEL);
+    return;
+  }
+  SendScintilla(SCI_AUTOCSHOW, static_cast<unsigned long>(begun.toUtf8().size()), words.join(' ').toUtf8().constData());
+  // The list is a window of its own: without this it has no paper of its own either.
+  for (QListWidget* list : findChildren<QListWidget*>()) {
+    list->setStyleSheet("QListWidget { background: " + theme::sheet.name() + "; color: " + theme::ink.name() +
+                        "; border: 1px solid " + theme::rule.name() + "; } QListWidget::item:selected { background: " +
+                        theme::chosen_wash.name() + "; color: " + theme::ink.name() + "; }");
+  }
+}
+
+void ScriptEditor::show_tip(const QString& owner, const QString& name) {
+  const QString kind = kind_of(owner);
+  for (const Completion& c : known()) {
+    const QString after = QString::fromStdString(c.after);
+    const bool fits = owner.isEmpty()  ? after.isEmpty()
+                      : kind.isEmpty() ? after == "body" || after == "vec"
+                                       : after == kind;
+    if (!fits || QString::fromStdString(c.word) != name) continue;
+    const QString tip = QString::fromStdString(c.call) + "\n" + wrapped(QString::fromStdString(c.tip), 62);
+    const long at = SendScintilla(SCI_GETCURRENTPOS);
+    SendScintilla(SCI_CALLTIPSHOW, static_cast<unsigned long>(at), tip.toUtf8().constData());
+    return;
+  }
+}
+
+QString ScriptEditor::word_here() const {
+  int line = 0, column = 0;
+  getCursorPosition(&line, &column);
+  static const QRegularExpression name(R"(["']([^"']*)["']|((?:on\.)?\w+))");
+  auto matches = name.globalMatch(text(line));
+  while (matches.hasNext()) {
+    const auto match = matches.next();
+    if (match.capturedStart() <= column && column <= match.capturedEnd())
+      return match.captured(1).isEmpty() ? match.captured(2) : match.captured(1);
+  }
+  return {};
+}
+
+void ScriptEditor::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_D && event->modifiers() == Qt::ControlModifier) {
+    emit asked_for(word_here());
+    return;
+  }
+  QsciScintilla::keyPressEvent(event);
+}
+
+void ScriptEditor::mouseReleaseEvent(QMouseEvent* event) {
+  QsciScintilla::mouseReleaseEvent(event);
+  if (event->modifiers() == Qt::ControlModifier && event->button() == Qt::LeftButton) emit asked_for(word_here());
+}
+
+void ScriptEditor::show_text(const QString& shown) {
+  if (text() == shown) return;
+  setText(shown);
+  clear_faults();
+  verticalScrollBar()->setValue(0);
+}
+
+void ScriptEditor::mark_fault(int line, const QString& message) {
+  if (line < 1 || line > lines()) return;
+  markerAdd(line - 1, fault_marker);
+  const QsciStyle style(fault_style, "fault", theme::accent, QColor(0xFA, 0xE9, 0xE2), code_font(8.25));
+  // Wrapped by hand: annotations do not wrap.
+  annotate(line - 1, wrapped(message, 54), style);
+}
+
+void ScriptEditor::clear_faults() {
+  markerDeleteAll(fault_marker);
+  clearAnnotations();
+}
+
+}  // namespace bronvel

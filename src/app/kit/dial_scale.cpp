@@ -1,0 +1,136 @@
+// Painting and turning dials.
+#include "app/kit/dial_scale.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+#include <cmath>
+
+#include "app/kit/number_field.h"
+#include "app/kit/theme.h"
+
+namespace bronvel {
+namespace {
+constexpr double margin = 9;
+constexpr double base_line = 17;
+}  // namespace
+
+DialScale::DialScale(QWidget* parent) : QWidget(parent) {
+  setFocusPolicy(Qt::StrongFocus);
+  setFixedHeight(36);
+  setMinimumWidth(120);
+  setCursor(Qt::PointingHandCursor);
+}
+
+void DialScale::set_range(double from, double to, double usual) {
+  from_ = from;
+  to_ = to;
+  usual_ = usual;
+  update();
+}
+
+void DialScale::set_value(double value) {
+  if (value_ == value) return;
+  value_ = value;
+  update();
+}
+
+double DialScale::place_of(double value) const {
+  const double share = std::clamp((value - from_) / (to_ - from_), 0.0, 1.0);
+  return margin + share * (width() - 2 * margin);
+}
+
+double DialScale::value_at(double x) const {
+  const double share = std::clamp((x - margin) / (width() - 2 * margin), 0.0, 1.0);
+  const double step = division() / 5;
+  return std::clamp(std::round((from_ + share * (to_ - from_)) / step) * step, from_, to_);
+}
+
+double DialScale::division() const {
+  const double rough = (to_ - from_) / 40;
+  const double decade = std::pow(10.0, std::floor(std::log10(rough)));
+  for (const double m : {1.0, 2.0, 5.0})
+    if (rough <= m * decade) return m * decade;
+  return 10 * decade;
+}
+
+void DialScale::turn_to(double value) {
+  value = std::clamp(value, from_, to_);
+  if (value == value_) return;
+  value_ = value;
+  update();
+  emit turned(value);
+}
+
+void DialScale::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(theme::ink, 1));
+  p.drawLine(QPointF(margin, base_line), QPointF(width() - margin, base_line));
+  const double step = division();
+  const auto first = static_cast<long>(std::ceil(from_ / step - 1e-9));
+  const auto last = static_cast<long>(std::floor(to_ / step + 1e-9));
+  p.setPen(QPen(theme::faint_ink, 1));
+  for (long i = first; i <= last; ++i) {
+    const double x = std::round(place_of(static_cast<double>(i) * step)) + 0.5;
+    const double height = i % 10 == 0 ? 8 : i % 5 == 0 ? 6 : 3.5;
+    p.drawLine(QPointF(x, base_line), QPointF(x, base_line - height));
+  }
+  p.setFont(theme::numbers(9.5));
+  p.setPen(theme::faint_ink);
+  p.drawText(QRectF(margin - 8, base_line + 4, 70, 13), Qt::AlignLeft, short_number(from_));
+  p.drawText(QRectF(width() - margin - 62, base_line + 4, 70, 13), Qt::AlignRight, short_number(to_));
+
+  if (usual_ != value_ && usual_ >= from_ && usual_ <= to_) {
+    const double x = place_of(usual_);
+    QPainterPath hollow(QPointF(x, base_line + 1.5));
+    hollow.lineTo(x - 4, base_line + 9);
+    hollow.lineTo(x + 4, base_line + 9);
+    hollow.closeSubpath();
+    p.setPen(QPen(theme::compared, 1.2));
+    p.setBrush(Qt::NoBrush);
+    p.drawPath(hollow);
+  }
+  const double x = place_of(value_);
+  p.setPen(QPen(theme::accent, 1.4));
+  p.drawLine(QPointF(x, 6), QPointF(x, base_line + 3));
+  QPainterPath pointer(QPointF(x, 10));
+  pointer.lineTo(x - 5, 2);
+  pointer.lineTo(x + 5, 2);
+  pointer.closeSubpath();
+  p.fillPath(pointer, theme::accent);
+  if (hasFocus()) {
+    p.setPen(QPen(theme::chosen, 1));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5);
+  }
+}
+
+void DialScale::mousePressEvent(QMouseEvent* event) {
+  turn_to(value_at(event->position().x()));
+}
+
+void DialScale::mouseMoveEvent(QMouseEvent* event) {
+  if ((event->buttons() & Qt::LeftButton) != 0) turn_to(value_at(event->position().x()));
+}
+
+void DialScale::wheelEvent(QWheelEvent* event) {
+  turn_to(value_ + (event->angleDelta().y() > 0 ? 1 : -1) * division());
+  event->accept();
+}
+
+void DialScale::keyPressEvent(QKeyEvent* event) {
+  const double step = division() * ((event->modifiers() & Qt::ShiftModifier) != 0 ? 5 : 1);
+  if (event->key() == Qt::Key_Right || event->key() == Qt::Key_Up)
+    turn_to(value_ + step);
+  else if (event->key() == Qt::Key_Left || event->key() == Qt::Key_Down)
+    turn_to(value_ - step);
+  else if (event->key() == Qt::Key_Home)
+    turn_to(usual_);
+  else
+    QWidget::keyPressEvent(event);
+}
+
+}  // namespace bronvel

@@ -1,0 +1,288 @@
+// What the bench is working on: the open document, its scripts, the play that runs, and what is chosen.
+#pragma once
+
+#include <QObject>
+#include <QTimer>
+#include <deque>
+#include <memory>
+#include <optional>
+#include <set>
+
+#include "app/session/water_view.h"
+#include "lab/floating_reading.h"
+#include "lab/snags.h"
+#include "lab/take.h"
+#include "play/runner.h"
+#include "scene/edits.h"
+#include "scene/history.h"
+
+namespace bronvel {
+
+/// A body as the stage draws it.
+struct BodyView {
+  std::string name;
+  Shape shape;
+  Pose pose;
+  std::string colour;
+  MotionKind kind = MotionKind::dynamic;
+  bool asleep = false;
+  bool locked = false;
+  std::shared_ptr<const Model> model{};  ///< drawn instead of the shape, if there is one
+  Pose model_pose{};                     ///< in the body's frame
+  double model_scale = 1;
+  bool piece = false;  ///< shown apart from the body that it would break off
+  double left = 1;     ///< share of its size that is drawn: debris fades by shrinking
+
+  /// What a body of the scene looks like, standing at `pose`.
+  static BodyView of(const Body& body, const Pose& pose, const Models& models);
+};
+
+/// What can be chosen.
+enum class ThingKind { body, joint, zone, path };
+
+/// Something that a script drew that passes: a puff or a sound.
+struct Passing {
+  Drawn drawn;
+  std::int64_t tick = 0;
+  double age = 0;  ///< s of play
+};
+
+/// A take on the bench's list.
+struct KeptTake {
+  int number = 1;
+  std::string about;                 ///< what was changed in it
+  std::shared_ptr<const Take> take;  ///< null while it is being recorded
+};
+
+/// The one place that all parts of the bench ask and tell. Parts never talk to each other.
+class Session : public QObject {
+  Q_OBJECT
+
+ public:
+  explicit Session(Clock clock = steady_clock(), QObject* parent = nullptr);
+  ~Session() override;
+
+  // The document
+  void open(const QString& path);  ///< throws Error, leaving what was open
+  void open_new();                 ///< an empty scene with the starting surfaces, not yet on disk
+  /// An open document that came from elsewhere than its folder: a recovered one. It counts as not saved.
+  void open_recovered(SceneFolder folder);
+  void save();                        ///< scene and scripts; throws Error, also when it has no folder yet
+  void save_as(const QString& path);  ///< into another folder, which is the scene's from now on; throws Error
+  bool has_folder() const { return !path_.empty(); }
+  /// Whether another program changed the scene's files since they were opened or saved.
+  bool changed_on_disk() const;
+  /// Everything as it stands, scripts as typed.
+  SceneFolder folder_as_typed() const { return {path_, scene(), scripts_}; }
+  const Scene& scene() const { return history_->scene(); }
+  QString path() const;
+  bool saved() const;
+  void edit(const QString& name, const std::function<void(Scene&)>& change);
+  /// Shows an edit without making it, for drags; `settle` makes it a step, `let_go` forgets it. What throws is not
+  /// shown.
+  void try_out(const std::function<void(Scene&)>& change);
+  void settle(const QString& name);
+  void let_go();
+  bool trying() const { return history_->trying(); }
+  void undo();
+  void redo();
+  const History& history() const { return *history_; }
+  QString undo_name() const { return QString::fromStdString(history_->undo_name()); }
+  QString redo_name() const { return QString::fromStdString(history_->redo_name()); }
+
+  // Scripts
+  const std::map<std::string, std::string>& scripts() const { return scripts_; }
+  void type_script(const std::string& file, const std::string& text);  ///< counts from the next save
+  bool script_unsaved(const std::string& file) const;
+  /// Adds a script called like `file` to the scene, under a name that is free, and puts it on the body if one is named.
+  /// Actions that the text says it needs ("-- needs action: hop (space)") are added too. Gives the name.
+  std::string add_script(const std::string& file, const std::string& text, const std::string& body);
+  void put_script(const std::string& file, const std::string& body);   ///< on the body, after those it has
+  void take_script(const std::string& file, const std::string& body);  ///< off the body
+
+  // Choosing: one thing, or several bodies
+  const std::string& chosen() const { return chosen_; }  ///< the last chosen body, "" for none
+  const BodyNames& chosen_bodies() const { return chosen_bodies_; }
+  bool is_chosen(const std::string& body) const;
+  void choose(const std::string& body);
+  void choose_bodies(const BodyNames& bodies);
+  void choose_also(const std::string& body);  ///< or no longer, if it was
+  void choose_thing(ThingKind kind, const std::string& name);
+  ThingKind chosen_kind() const { return kind_; }
+  const std::string& chosen_thing() const { return kind_ == ThingKind::body ? chosen_ : thing_; }
+  const SceneJoint* chosen_joint() const;  ///< null if none is chosen
+  const SceneZone* chosen_zone() const;
+  const ScenePath* chosen_path() const;
+
+  // Play
+  enum class PlayState { editing, playing, paused };
+  PlayState play_state() const { return state_; }
+  void play();
+  void pause();
+  void step();
+  void stop();
+  void restart();
+  void restart_with_new_seed();
+  void set_speed(double speed);
+  double speed() const { return speed_; }
+  double behind() const { return runner_ ? runner_->behind() : 0; }
+  /// For how long the tick that is being played has kept the bench from reading it, s of real time; 0 while all is
+  /// well.
+  double long_tick() const { return late_ && runner_ ? runner_->in_tick() : 0; }
+  /// Whether the last readings are older than the play, since a tick kept it.
+  bool late() const { return late_ && runner_ != nullptr; }
+  /// Whether a stop waits for the end of a long tick. Another stop gives the play up.
+  bool stopping() const { return stopping_; }
+
+  // Hands and keys, while a play runs. Nothing happens otherwise.
+  void give(const Input& input);
+  /// A key of `key_names` went down or up. False if no action of the scene listens to it.
+  bool key(const std::string& name, bool down);
+  void release_keys();
+  double action_now(const std::string& action) const;
+  const std::vector<Drawn>& drawn() const { return drawn_; }
+  const std::vector<Passing>& passing() const { return passing_; }
+
+  // Properties and dials of a body: in the running play if there is one, else in the document.
+  Value value(const std::string& body, const Property& property);
+  /// Of all chosen bodies, in the scene's order.
+  std::vector<Value> chosen_values(const Property& property);
+  std::vector<const Body*> chosen_in_document() const;
+  void set_value(const std::string& body, const Property& property, const Value& value);  ///< throws Error
+  /// Of several bodies in one step: each its own value, found by `value_of`. Throws Error, changing none.
+  void set_values(const BodyNames& bodies, const Property& property, const QString& about,
+                  const std::function<Value(const Body&)>& value_of);
+  std::vector<Dial> dials(const std::string& body);
+  void set_dial(const std::string& body, const Dial& dial, double value);  ///< throws Error
+  Surface surface_now(const std::string& body);
+
+  // What was changed in the last play, waiting to be kept or dropped.
+  const std::vector<Change>& pending() const { return pending_; }
+  void keep(const std::vector<Change>& changes);  ///< makes them in the document and forgets the rest
+  void drop_pending();
+
+  // Readings, as of the last refresh
+  std::int64_t tick() const { return tick_; }
+  double time() const;
+  std::uint64_t seed() const { return seed_.value_or(scene().seed); }
+  const std::vector<BodyView>& bodies() const { return views_; }
+  const std::vector<BodyView>& joints() const { return joint_views_; }
+  std::optional<BodyMotion> chosen_motion() const { return chosen_motion_; }
+  const std::vector<SceneZone>& zones() const { return zones_; }  ///< as they are now
+  const std::vector<WaterView>& waters() const { return waters_; }
+  const std::optional<FloatingReading>& chosen_floating() const { return chosen_floating_; }
+  const std::vector<BondReading>& chosen_bonds() const { return chosen_bonds_; }
+  /// The pieces that the chosen body would break into, shown apart by this share of its size; 0: as one.
+  void pull_apart(double share);
+  double pulled_apart() const { return pulled_; }
+  /// The pieces of the chosen body; null if it does not break or can't.
+  std::shared_ptr<const PieceSet> chosen_pieces() const;
+  const std::deque<LogLine>& log_lines() const { return log_; }
+  int script_faults() const { return script_faults_; }
+
+  // Snags, of the scene as it was last saved or edited and of the running play
+  const std::vector<Snag>& snags() const { return snags_; }
+  /// Says it in the header and keeps it in the log: what went wrong outside of what was asked for.
+  void report(const QString& message);
+  void check_snags();           ///< of the scripts as they are typed, before play
+  void mend(std::size_t snag);  ///< makes the mend's change as an edit
+
+  // Takes
+  const std::vector<KeptTake>& takes() const { return takes_; }
+  /// Runs `use` with the take that is being recorded, or with the last one; does nothing if there is none.
+  void with_take(const std::function<void(const Take&)>& use);
+  int compared_take() const { return compared_; }  ///< number, 0 for none
+  void compare_take(int number);
+
+  Runner* runner() { return runner_.get(); }
+
+ public slots:
+  /// Takes over what the play did since the last time. The bench calls it at the screen's pace.
+  void refresh();
+
+ signals:
+  void opened();  ///< another document is open
+  void document_changed();
+  void scripts_changed();
+  void chosen_changed();
+  void play_state_changed();
+  void pending_changed();
+  void values_changed();  ///< a property or dial was set
+  void takes_changed();
+  void refreshed();
+  void tick_is_long();  ///< instead of refreshed, while a tick keeps the play
+  void log_added(int first_new);
+  void snags_changed();
+  void was_saved();
+  void said(const QString& message);  ///< for the header, e.g. "saved"
+
+ private:
+  void start_play();
+  void end_take();
+  void forget_takes();
+  void after_stop();
+  void give_play_up();
+  /// Runs `use` with the play if that can be had soon, and tells whether. What can't wait goes through `order`.
+  bool with_play(const std::function<void(Play&)>& use);
+  /// Runs `use` with the play, now or at the end of a long tick. What it throws then is said; now, it is thrown.
+  void order(const std::function<void(Play&)>& use);
+  void give_orders(Play& play);
+  void begin_document(SceneFolder folder);
+  void after_edit();
+  void keep_choice();
+  void rebuild_views();
+  void show_pieces(const PieceSet& pieces);
+  void look_for_snags();
+  void add_log(std::vector<LogLine> lines);
+  SceneFolder folder_now() const;
+
+  Clock clock_;
+  std::filesystem::path path_;
+  std::unique_ptr<History> history_;
+  std::map<std::string, std::string> scripts_;        ///< as typed
+  std::map<std::string, std::string> saved_scripts_;  ///< as on disk and in play
+  std::string on_disk_;                               // scene.json as it was opened or saved
+  std::string chosen_;
+  BodyNames chosen_bodies_;
+  ThingKind kind_ = ThingKind::body;
+  std::string thing_;  // the joint, zone or path
+  PlayState state_ = PlayState::editing;
+  double speed_ = 1;
+  std::shared_ptr<Take> recording_;
+  std::unique_ptr<Runner> runner_;
+  bool late_ = false;      // the last try to have the play failed: a tick takes long
+  bool stopping_ = false;  // as soon as the play can be had
+  bool start_again_ = false;
+  bool fault_told_ = false;                         // what a tick threw
+  std::vector<std::function<void(Play&)>> orders_;  // for the end of a long tick
+  std::map<std::string, Value> values_read_;        // while a tick takes long, these are shown
+  std::map<std::string, std::vector<Dial>> dials_read_;
+  std::vector<Change> pending_;
+  std::vector<BodyView> views_;
+  std::vector<BodyView> joint_views_;
+  std::vector<SceneZone> zones_;
+  std::vector<WaterView> waters_;
+  std::optional<FloatingReading> chosen_floating_;
+  std::vector<BondReading> chosen_bonds_;
+  double pulled_ = 0;
+  mutable std::shared_ptr<const PieceSet> pieces_;  // of the body that is as the following two say
+  mutable Shape pieces_shape_;
+  mutable Breaking pieces_breaking_;
+  std::optional<BodyMotion> chosen_motion_;
+  std::int64_t tick_ = 0;
+  std::deque<LogLine> log_;
+  int script_faults_ = 0;
+  std::vector<KeptTake> takes_;
+  int compared_ = 0;
+  std::optional<std::uint64_t> seed_;      // of plays, instead of the scene's
+  std::set<std::string> keys_;             // held down
+  std::map<std::string, double> actions_;  // value of each, as given
+  std::vector<Drawn> drawn_;
+  std::vector<Snag> snags_;
+  std::size_t snags_before_ = 0;           // how many of them were there before play
+  std::shared_ptr<SnagWatch> snag_watch_;  // looked at with the play locked
+  std::vector<Passing> passing_;
+  std::shared_ptr<std::vector<Passing>> fresh_passing_;  // filled by the play's thread, with the play locked
+};
+
+}  // namespace bronvel

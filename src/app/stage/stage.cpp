@@ -1,0 +1,588 @@
+// The stage's drawing and mouse.
+#include "app/stage/stage.h"
+
+#include <QContextMenuEvent>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+#include <set>
+
+#include "app/kit/theme.h"
+#include "geometry/ray.h"
+
+namespace bronvel {
+
+// Names, plumb lines and arrows over the picture, in ink.
+class Stage::Notes : public QWidget {
+ public:
+  explicit Notes(Stage& stage) : QWidget(&stage), stage_(stage) { setAttribute(Qt::WA_TransparentForMouseEvents); }
+
+  // Only what the notes cover, before and now: repainting the whole stage is dear without graphics hardware.
+  void renew() {
+    const QRect now = stage_.draw_notes(nullptr);
+    update(covered_.united(now));
+    covered_ = now;
+  }
+
+ private:
+  void paintEvent(QPaintEvent*) override {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    stage_.draw_notes(&painter);
+  }
+  Stage& stage_;
+  QRect covered_;
+};
+
+Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), session_(session), notes_(new Notes(*this)) {
+  setFocusPolicy(Qt::StrongFocus);
+  setMinimumSize(320, 240);
+  setToolTip("");
+  tools_ = new StageTools(session_, this);
+  connect(&session_, &Session::opened, this, [this] { camera_.view = session_.scene().view; });
+  connect(&session_, &Session::refreshed, this, [this] { update(); });
+  connect(&session_, &Session::chosen_changed, this, [this] { update(); });
+  connect(&session_, &Session::document_changed, this, [this] { update(); });
+  setMouseTracking(true);
+  connect(&session_, &Session::opened, this, [this] {
+    handles_.cancel();
+    picking_.reset();
+    measure_.reset();
+    follow("");
+  });
+  connect(&session_, &Session::play_state_changed, this, [this] {
+    if (session_.play_state() == Session::PlayState::editing) return;
+    handles_.cancel();
+    picking_.reset();
+    hovered_ = {};
+    setCursor(Qt::ArrowCursor);
+  });
+  ride_clock_.start();
+  ride_.setInterval(40);
+  connect(&ride_, &QTimer::timeout, this, [this] { notes_->renew(); });
+  connect(&session_, &Session::chosen_changed, this, [this] {
+    hovered_ = {};
+    if (session_.chosen_path())
+      ride_.start();
+    else
+      ride_.stop();
+  });
+}
+
+Stage::~Stage() = default;
+
+void Stage::initializeGL() {
+  working_ = renderer_.start();
+  if (renderer_.plain()) emit drawn_plainly();
+}
+
+void Stage::paintGL() {
+  ++frames_drawn_;
+  if (!followed_.empty())
+    for (const BodyView& body : session_.bodies())
+      if (body.name == followed_) {
+        if (followed_at_) camera_.view.target += body.pose.position - *followed_at_;
+        followed_at_ = body.pose.position;
+      }
+  if (working_) {
+    std::vector<BodyView> all = session_.bodies();
+    all.insert(all.end(), session_.joints().begin(), session_.joints().end());
+    all.insert(all.end(), offered_.begin(), offered_.end());
+    const std::set<std::string> chosen(session_.chosen_bodies().begin(), session_.chosen_bodies().end());
+    renderer_.draw(camera_, size(), size() * devicePixelRatio(), all, chosen, session_.waters());
+  }
+  notes_->renew();
+}
+
+void Stage::resizeEvent(QResizeEvent* event) {
+  QOpenGLWidget::resizeEvent(event);
+  notes_->setGeometry(rect());
+}
+
+void Stage::set_covered_right(double pixels) {
+  if (camera_.covered_right == pixels) return;
+  camera_.covered_right = pixels;
+  update();
+}
+
+// Height of the highest surface straight below the point.
+std::optional<double> Stage::ground_below(const Vec3& point, const std::string& except) const {
+  double best = point.y() >= 0 ? point.y() : 1e300;
+  for (const BodyView& body : session_.bodies()) {
+    if (body.name == except) continue;
+    const auto hit = cast_ray(body.shape, body.pose, point, -Vec3::Unit(1), best);
+    if (hit) best = std::min(best, hit->distance);
+  }
+  return best < 1e299 ? std::optional(point.y() - best) : std::nullopt;
+}
+
+QRect Stage::draw_notes(QPainter* painter) const {
+  if (!working_ && frames_drawn_ > 0) {
+    if (painter) {
+      painter->fillRect(rect(), theme::paper);
+      painter->setPen(theme::ink);
+      painter->drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,
+                        "The stage can't be drawn: " + renderer_.fault() + ". Everything else works.");
+    }
+    return rect();
+  }
+  TakenPlaces taken;
+  Pencil pencil(painter, camera_, size(), taken);
+  draw_over_stage(pencil, session_, hand_line_);
+  QRectF covered;
+  for (const BodyView& body : session_.bodies()) {
+    if (body.name != session_.chosen() || body.kind == MotionKind::fixed || body.piece) continue;
+    // A plumb line from the body to what is under it, with the clear height.
+    const Bounds bounds = shape_bounds(body.shape, body.pose);
+    const Vec3 bottom(body.pose.position.x(), bounds.low.y(), body.pose.position.z());
+    const auto ground = ground_below(bottom + Vec3(0, 1e-4, 0), body.name);
+    bool seen = false;
+    const QPointF top = camera_.pixel(bottom, size(), &seen);
+    if (!seen) continue;
+    if (ground && bottom.y() - *ground > 0.02 && !session_.chosen_floating()) {
+      const QPointF foot = camera_.pixel(Vec3(bottom.x(), *ground, bottom.z()), size());
+      const QString text = QString::number(bottom.y() - *ground, 'f', 2) + " m";
+      const QFont font = theme::numbers(11);
+      const QPointF at = 0.5 * (top + foot) + QPointF(7, 4);
+      const QRectF box = QFontMetricsF(font).boundingRect(text).translated(at).adjusted(-4, -2, 4, 2);
+      covered |= box | QRectF(foot - QPointF(6, 2), foot + QPointF(6, 2)) | QRectF(top, QSizeF(1, 1));
+      if (painter) {
+        QPen pen(theme::chosen, 1.2);
+        pen.setDashPattern({2, 3});
+        painter->setPen(pen);
+        painter->drawLine(top, foot);
+        painter->setPen(QPen(theme::chosen, 1.2));
+        painter->drawLine(foot - QPointF(5, 0), foot + QPointF(5, 0));
+        painter->setFont(font);
+        painter->setPen(Qt::NoPen);
+        painter->setBrush(QColor(251, 249, 244, 225));
+        painter->drawRoundedRect(box, 3, 3);
+        painter->setPen(theme::chosen);
+        painter->drawText(at, text);
+      }
+    }
+    // Above the arrow that points up from it.
+    const bool editing = session_.play_state() == Session::PlayState::editing;
+    const QPointF crown = camera_.pixel(Vec3(body.pose.position.x(), bounds.high.y(), body.pose.position.z()), size());
+    const QFont font = theme::words(11, QFont::DemiBold);
+    const QString name = QString::fromStdString(body.name);
+    const double width = QFontMetricsF(font).horizontalAdvance(name);
+    const QRectF tag = taken.free_near({crown.x() - width / 2 - 7, crown.y() - (editing ? 82 : 26), width + 14, 18});
+    taken.take(tag);
+    covered |= tag;
+    if (painter) {
+      painter->setFont(font);
+      painter->setPen(QPen(theme::chosen, 1));
+      painter->setBrush(QColor(251, 249, 244, 235));
+      painter->drawRoundedRect(tag, 9, 9);
+      painter->setPen(theme::chosen);
+      painter->drawText(tag, Qt::AlignCenter, name);
+    }
+  }
+  draw_building(pencil);
+  covered |= pencil.covered;
+  return covered.toAlignedRect().adjusted(-2, -2, 2, 2);
+}
+
+std::string Stage::body_at(const QPointF& pixel) const {
+  const ViewRay ray = camera_.ray(pixel, size());
+  double nearest = 1e9;
+  std::string found;
+  for (const BodyView& body : session_.bodies()) {
+    const auto hit = cast_ray(body.shape, body.pose, ray.origin, ray.direction, nearest);
+    if (!hit || hit->distance >= nearest) continue;
+    nearest = hit->distance;
+    found = body.name;
+  }
+  return found;
+}
+
+QPointF Stage::pixel_of(const std::string& name) const {
+  for (const BodyView& body : session_.bodies())
+    if (body.name == name) return camera_.pixel(body.pose.position, size());
+  return {-1, -1};
+}
+
+void Stage::frame_all() {
+  std::optional<Bounds> all;
+  for (const BodyView& body : session_.bodies()) {
+    const Bounds b = shape_bounds(body.shape, body.pose);
+    all = all ? all->joined(b) : b;
+  }
+  if (all) camera_.frame(*all);
+  update();
+}
+
+void Stage::frame_chosen() {
+  for (const BodyView& body : session_.bodies())
+    if (body.name == session_.chosen()) camera_.frame(shape_bounds(body.shape, body.pose).grown(0.5));
+  update();
+}
+
+namespace {
+
+// What our key names call it; "" for keys that no action can have.
+std::string key_name(int key) {
+  if (key >= Qt::Key_A && key <= Qt::Key_Z) return std::string(1, static_cast<char>('a' + key - Qt::Key_A));
+  if (key >= Qt::Key_0 && key <= Qt::Key_9) return std::string(1, static_cast<char>('0' + key - Qt::Key_0));
+  switch (key) {
+    case Qt::Key_Space:
+      return "space";
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+      return "enter";
+    case Qt::Key_Shift:
+      return "shift";
+    case Qt::Key_Control:
+      return "ctrl";
+    case Qt::Key_Left:
+      return "left";
+    case Qt::Key_Right:
+      return "right";
+    case Qt::Key_Up:
+      return "up";
+    case Qt::Key_Down:
+      return "down";
+    default:
+      return "";
+  }
+}
+
+std::string button_name(Qt::MouseButton button) {
+  return button == Qt::LeftButton ? "mouse_left" : button == Qt::RightButton ? "mouse_right" : "mouse_middle";
+}
+
+}  // namespace
+
+std::optional<Vec3> Stage::place_at(const QPointF& pixel) const {
+  const ViewRay ray = camera_.ray(pixel, size());
+  double nearest = 1e6;
+  for (const BodyView& body : session_.bodies())
+    if (const auto hit = cast_ray(body.shape, body.pose, ray.origin, ray.direction, nearest)) nearest = hit->distance;
+  if (nearest < 1e6) return ray.origin + nearest * ray.direction;
+  if (ray.direction.y() > -1e-6) return std::nullopt;
+  return Vec3(ray.origin - ray.direction * (ray.origin.y() / ray.direction.y()));
+}
+
+Vec3 Stage::hand_point(const QPointF& pixel) const {
+  const ViewRay ray = camera_.ray(pixel, size());
+  const Vec3 forward = camera_.forward();
+  return ray.origin + ray.direction * (hand_depth_ / std::max(ray.direction.dot(forward), 1e-3));
+}
+
+// Whether a tool took the press, so that the view does not turn.
+bool Stage::begin_hand(const QPointF& pixel) {
+  if (session_.play_state() == Session::PlayState::editing || tools_->tool() == Tool::look) return false;
+  if (tools_->tool() == Tool::blast) {
+    const auto place = place_at(pixel);
+    if (!place) return false;
+    Input input;
+    input.kind = Input::Kind::blast;
+    input.blast = tools_->blast_at(*place);
+    session_.give(input);
+    hand_line_.reset();
+    return true;
+  }
+  if (tools_->tool() == Tool::knife) {
+    blade_ = pixel;
+    return true;
+  }
+  const std::string body = body_at(pixel);
+  const auto place = place_at(pixel);
+  for (const BodyView& view : session_.bodies()) {
+    if (view.name != body || view.kind != MotionKind::dynamic || !place) continue;
+    held_ = body;
+    session_.choose(body);
+    grip_ = view.pose.to_local(*place);
+    hand_depth_ = (*place - camera_.eye()).dot(camera_.forward());
+    if (tools_->tool() == Tool::hand) {
+      Input input;
+      input.kind = Input::Kind::grab;
+      input.name = body;
+      input.point = grip_;
+      input.value = tools_->hand_most();
+      input.holding = tools_->holding();
+      session_.give(input);
+    }
+    return true;
+  }
+  return false;
+}
+
+void Stage::move_hand(const QPointF& pixel) {
+  const Vec3 to = hand_point(pixel);
+  for (const BodyView& view : session_.bodies()) {
+    if (view.name != held_) continue;
+    const Vec3 from = view.pose.to_scene(grip_);
+    if (tools_->tool() == Tool::hand) {
+      Input input;
+      input.kind = Input::Kind::carry;
+      input.point = to;
+      session_.give(input);
+      hand_line_ = HandLine{from, to, "", false};
+    } else {
+      const Value mass = session_.value(held_, *find_property("mass"));
+      const auto* kilograms = std::get_if<double>(&mass);
+      const double size = tools_->flick_impulse((to - from).norm(), kilograms ? *kilograms : 1);
+      hand_line_ = HandLine{from, to, QString::number(size, 'g', 3) + " N·s", true};
+    }
+  }
+  update();
+}
+
+namespace {
+
+// A point in the picture's middle depth, to draw the blade through.
+Vec3 at_depth(const ViewRay& ray, double depth) {
+  return ray.origin + depth * ray.direction;
+}
+
+}  // namespace
+
+void Stage::move_blade(const QPointF& pixel) {
+  const double depth = 0.2 * camera_.view.distance;
+  HandLine line;
+  line.from = at_depth(camera_.ray(*blade_, size()), depth);
+  line.to = at_depth(camera_.ray(pixel, size()), depth);
+  line.blade = true;
+  hand_line_ = line;
+  update();
+}
+
+// Cuts what the line crosses, by the plane that holds the line and the way one looks along it.
+void Stage::end_blade(const QPointF& pixel) {
+  const QPointF from = *blade_;
+  blade_.reset();
+  hand_line_.reset();
+  update();
+  if ((pixel - from).manhattanLength() < 8) return;
+  const ViewRay first = camera_.ray(from, size()), last = camera_.ray(pixel, size());
+  const Vec3 along = at_depth(last, camera_.view.distance) - at_depth(first, camera_.view.distance);
+  Input input;
+  input.kind = Input::Kind::cut;
+  input.point = first.origin;
+  input.vector = along.cross(first.direction).normalized();
+  constexpr int looks = 64;
+  std::set<std::string> crossed;
+  for (int i = 0; i <= looks; ++i) crossed.insert(body_at(from + (pixel - from) * (static_cast<double>(i) / looks)));
+  bool any = false;
+  for (const BodyView& view : session_.bodies()) {
+    const Body* body = session_.scene().find(view.name);
+    const bool breaks = body && body->breaking.into != Breaking::Into::nothing;
+    if (!crossed.contains(view.name) || (view.kind == MotionKind::fixed && !breaks)) continue;
+    any = true;
+    input.name = view.name;
+    session_.give(input);
+  }
+  if (!any) emit session_.said("the knife met nothing that can be cut: static bodies can't, unless they break");
+}
+
+void Stage::end_hand(const QPointF& pixel) {
+  Input input;
+  if (tools_->tool() == Tool::hand) {
+    input.kind = Input::Kind::drop;
+    session_.give(input);
+  } else if (hand_line_) {
+    move_hand(pixel);
+    const Vec3 way = hand_line_->to - hand_line_->from;
+    const Value mass = session_.value(held_, *find_property("mass"));
+    const auto* kilograms = std::get_if<double>(&mass);
+    input.kind = Input::Kind::flick;
+    input.name = held_;
+    input.point = hand_line_->from;
+    if (way.norm() > 1e-9)
+      input.vector = way.normalized() * tools_->flick_impulse(way.norm(), kilograms ? *kilograms : 1);
+    session_.give(input);
+  }
+  held_.clear();
+  hand_line_.reset();
+  update();
+}
+
+// Nearer or farther by a tenth a notch.
+void Stage::wheel_hand(double notches) {
+  hand_depth_ *= std::pow(1.1, notches);
+}
+
+void Stage::keyReleaseEvent(QKeyEvent* event) {
+  const std::string name = key_name(event->key());
+  if (!event->isAutoRepeat() && !name.empty() && session_.key(name, false)) return;
+  QOpenGLWidget::keyReleaseEvent(event);
+}
+
+void Stage::focusOutEvent(QFocusEvent* event) {
+  // A key that is let go elsewhere would stay held.
+  session_.release_keys();
+  QOpenGLWidget::focusOutEvent(event);
+}
+
+void Stage::mousePressEvent(QMouseEvent* event) {
+  setFocus();
+  const bool plays = session_.play_state() != Session::PlayState::editing;
+  if (plays) session_.key(button_name(event->button()), true);
+  pressed_at_ = last_ = mouse_ = event->position();
+  dragging_ = false;
+  if (event->button() != Qt::LeftButton) return;
+  if (begin_hand(event->position())) {
+    dragging_ = true;
+    return;
+  }
+  if (plays || picking_) return;
+  const std::string under = body_at(event->position());
+  if ((event->modifiers() & Qt::ShiftModifier) != 0) {
+    if (under.empty()) box_ = {event->position(), event->position()};
+    return;
+  }
+  handles_.begin(handles_.at(event->position(), camera_, size(), under), event->position(), camera_, size());
+}
+
+void Stage::mouseMoveEvent(QMouseEvent* event) {
+  mouse_ = event->position();
+  if (event->buttons() == Qt::NoButton) {
+    if (session_.play_state() != Session::PlayState::editing || picking_) {
+      if (picking_) notes_->renew();
+      return;
+    }
+    const Grip now = handles_.at(event->position(), camera_, size(), body_at(event->position()));
+    if (!(now == hovered_)) {
+      hovered_ = now;
+      setToolTip(Handles::about(now));
+      setCursor(now.kind == Grip::Kind::none ? Qt::ArrowCursor : Qt::SizeAllCursor);
+      notes_->renew();
+    }
+    return;
+  }
+  if (!held_.empty()) {
+    move_hand(event->position());
+    return;
+  }
+  if (blade_) {
+    move_blade(event->position());
+    return;
+  }
+  const QPointF moved = event->position() - last_;
+  if (!dragging_ && (event->position() - pressed_at_).manhattanLength() < 4) return;
+  dragging_ = true;
+  last_ = event->position();
+  if (handles_.active()) {
+    handles_.move(event->position(), camera_, size(), (event->modifiers() & Qt::ControlModifier) != 0);
+    return;
+  }
+  if (box_) {
+    box_->second = event->position();
+    update();
+    return;
+  }
+  if ((event->buttons() & Qt::LeftButton) != 0 && (event->modifiers() & Qt::ShiftModifier) == 0)
+    camera_.orbit(-0.35 * moved.x(), 0.3 * moved.y());
+  else
+    camera_.pan(moved, size());
+  update();
+}
+
+void Stage::mouseReleaseEvent(QMouseEvent* event) {
+  session_.key(button_name(event->button()), false);
+  if (!held_.empty() && event->button() == Qt::LeftButton) {
+    end_hand(event->position());
+    dragging_ = false;
+    return;
+  }
+  if (blade_ && event->button() == Qt::LeftButton) {
+    end_blade(event->position());
+    dragging_ = false;
+    return;
+  }
+  const bool clicked = !dragging_ && event->button() == Qt::LeftButton;
+  dragging_ = false;
+  if (handles_.active() && !clicked) {
+    handles_.end();
+    return;
+  }
+  const Grip grip = handles_.grip();
+  handles_.cancel();
+  if (box_) {
+    const auto box = *box_;
+    box_.reset();
+    if (!clicked) choose_in_box(box.first, box.second);
+    update();
+    return;
+  }
+  if (!clicked) return;
+  if (picking_) {
+    pick(event->position());
+    return;
+  }
+  if (grip.kind == Grip::Kind::path_point) {
+    notes_->renew();
+    return;
+  }
+  const std::string under = body_at(event->position());
+  if ((event->modifiers() & Qt::ShiftModifier) != 0 && !under.empty()) {
+    session_.choose_also(under);
+    return;
+  }
+  // Joints, zones and paths are drawn over bodies: their labels and points come first.
+  if (const auto thing = thing_at(event->position()))
+    session_.choose_thing(thing->first, thing->second);
+  else
+    session_.choose(under);
+}
+
+void Stage::wheelEvent(QWheelEvent* event) {
+  if (!held_.empty()) {
+    wheel_hand(event->angleDelta().y() / 120.0);
+    move_hand(event->position());
+    return;
+  }
+  camera_.zoom(std::pow(1.0015, -event->angleDelta().y()));
+  update();
+}
+
+void Stage::keyPressEvent(QKeyEvent* event) {
+  // The scene's own actions come first while it plays; then the tools; then the view.
+  const bool plays = session_.play_state() != Session::PlayState::editing;
+  const std::string name = key_name(event->key());
+  if (plays && !name.empty()) {
+    if (event->isAutoRepeat() || session_.key(name, true)) return;
+    if (name.size() == 1 && name[0] >= '1' && name[0] <= '5') {
+      tools_->take(static_cast<Tool>(name[0] - '1'));
+      return;
+    }
+  }
+  if (!plays && build_key(event)) return;
+  switch (event->key()) {
+    case Qt::Key_Left:
+      camera_.orbit(-6, 0);
+      break;
+    case Qt::Key_Right:
+      camera_.orbit(6, 0);
+      break;
+    case Qt::Key_Up:
+      camera_.orbit(0, 4);
+      break;
+    case Qt::Key_Down:
+      camera_.orbit(0, -4);
+      break;
+    case Qt::Key_Plus:
+    case Qt::Key_Equal:
+      camera_.zoom(0.9);
+      break;
+    case Qt::Key_Minus:
+      camera_.zoom(1 / 0.9);
+      break;
+    case Qt::Key_F:
+      frame_chosen();
+      break;
+    case Qt::Key_A:
+      frame_all();
+      break;
+    default:
+      QOpenGLWidget::keyPressEvent(event);
+      return;
+  }
+  update();
+}
+
+}  // namespace bronvel
