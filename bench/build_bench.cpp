@@ -11,8 +11,8 @@
 #include <fstream>
 
 #include "app/bench.h"
+#include "app/kit/theme.h"
 #include "app/start.h"
-#include "app/theme.h"
 #include "scene/starting_surfaces.h"
 
 using namespace bronvel;

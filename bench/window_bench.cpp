@@ -4,8 +4,8 @@
 #include <cstdio>
 
 #include "app/bench.h"
+#include "app/kit/theme.h"
 #include "app/start.h"
-#include "app/theme.h"
 
 using namespace bronvel;
 

@@ -104,7 +104,8 @@ void gather_loads(WorldState& state, std::uint32_t r, const std::vector<Bearing>
   for (const PieceLoad& load : record.borne) add(into, load);
   record.borne.clear();
   if (anchored(*record.settings.set, record.part)) {
-    const Vec3 gravity = pose.orientation.conjugate() * (state.settings.gravity * body.settings.gravity_factor);
+    const Vec3 gravity =
+        pose.orientation.conjugate() * (state.gravity_on(record.body.index) * body.settings.gravity_factor);
     add_for_pieces(record, into, [&](const Vec3&) { return gravity; });
   } else if (body.dynamic()) {
     // Turning pulls it apart.

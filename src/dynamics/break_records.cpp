@@ -84,7 +84,7 @@ void bear(WorldState& state, std::uint32_t body, const Vec3& force, const Vec3& 
   const std::int32_t r = state.records[body].breaks;
   if (r < 0) return;
   BreakRecord& record = state.breakables[static_cast<std::size_t>(r)];
-  state.stirred = true;  // what is held and quiet too
+  state.disturbed = true;  // what is held and quiet too
   record.borne.push_back(local_load(record, shape_pose(state.records[body], state.motions[body]), force, point));
 }
 

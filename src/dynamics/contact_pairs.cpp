@@ -22,7 +22,7 @@ bool can_meet(const WorldState& state, std::uint32_t i, std::uint32_t j) {
 
 // A mover that stands still is as good as fixed.
 bool idle(const BodyRecord& body) {
-  return body.asleep || body.kind == MotionKind::fixed || (!body.dynamic() && body.heading == 0);
+  return body.asleep || body.kind == MotionKind::fixed || (!body.dynamic() && body.travel == 0);
 }
 
 bool swept(const BodyRecord& a, const BodyRecord& b, int substeps) {
@@ -31,7 +31,7 @@ bool swept(const BodyRecord& a, const BodyRecord& b, int substeps) {
   const auto either = [&](Sweeping s) { return a.settings.sweeping == s || b.settings.sweeping == s; };
   if (either(Sweeping::always)) return true;
   if (either(Sweeping::never)) return false;
-  return a.heading + b.heading > swept_share * substeps * std::min(a.inner, b.inner);
+  return a.travel + b.travel > swept_share * substeps * std::min(a.inner_radius, b.inner_radius);
 }
 
 // A resting body must be seen to touch although it floats a hair above: points this near are always kept.
@@ -126,7 +126,7 @@ bool boxes_overlap(const WorldState& state, std::uint32_t a, std::uint32_t b) {
 }
 
 Bounds grown_bounds(const BodyRecord& record, const Part& part, const Pose& pose) {
-  return shape_bounds(part.shape, pose * part.pose).grown(record.heading + 0.01);
+  return shape_bounds(part.shape, pose * part.pose).grown(record.travel + 0.01);
 }
 
 // Which of the near bodies may meet in this tick. Boxes can only have come apart where one of them was moved.
@@ -326,7 +326,7 @@ void follow_contacts(WorldState& state) {
     const double moved =
         ((b.centre - b0.centre) - (a.centre - a0.centre)).norm() + turned_by(ra, a0, a) + turned_by(rb, b0, b);
     if (moved < moved_on * std::min(ra.radius, rb.radius)) continue;
-    const Manifold m = collide_parts(state, pair, a, b, least_reach + ra.heading + rb.heading);
+    const Manifold m = collide_parts(state, pair, a, b, least_reach + ra.travel + rb.travel);
     if (m.count == 0 || m.normal.dot(pair.normal) > 1 - same_way) continue;
     fetch_pair(state, pair);
     set_manifold_on_the_way(state, pair, m);
@@ -387,8 +387,8 @@ void update_pairs(WorldState& state) {
     if (!record.alive || (record.asleep && !record.moved)) return;
     const Motion& motion = state.motions[i];
     const double speed = (motion.velocity + state.gravity_on(i) * (record.settings.gravity_factor * dt)).norm();
-    record.heading = dt * (std::max(speed, motion.velocity.norm()) + surface_spin(record, motion) * record.radius);
-    record.bounds = shape_bounds(record.settings.shape, shape_pose(record, motion)).grown(record.heading + least_reach);
+    record.travel = dt * (std::max(speed, motion.velocity.norm()) + surface_spin(record, motion) * record.radius);
+    record.bounds = shape_bounds(record.settings.shape, shape_pose(record, motion)).grown(record.travel + least_reach);
     record.left_padding = !state.broad_phase.padded(record.leaf).contains(record.bounds);
   });
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
@@ -441,7 +441,7 @@ ActiveEnds update_contact(const WorldState& state, Pair& pair) {
   const bool near = !std::exchange(pair.apart, false);
   if (idle(ra) && idle(rb)) return ends;
   const bool may_touch = near && ra.bounds.overlaps(rb.bounds) && can_meet(state, pair.a, pair.b);
-  const double reach = least_reach + ra.heading + rb.heading;
+  const double reach = least_reach + ra.travel + rb.travel;
   const Manifold m =
       may_touch ? collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach) : Manifold{};
   pair.was_touching = pair.touching;
@@ -544,26 +544,39 @@ void add_to_event(const WorldState& state, const Pair& pair, ContactEvent& event
   to_place(event, first, 0);
 }
 
+// How fast the pair's first point closes as the bodies move now, m/s.
+double closing_now(const WorldState& state, const Pair& pair) {
+  const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
+  const ContactRow& row = pair.rows[0];
+  const Vec3 of_a = a.velocity + a.angular_velocity.cross(row.arm_a),
+             of_b = b.velocity + b.angular_velocity.cross(pair.arm_b(row));
+  return pair.normal.dot(of_a - of_b);
+}
+
 // Which listed pairs touch, and which of them there is something to tell of.
 void find_touching(WorldState& state) {
   constexpr double touch_gap = 1e-6;
   constexpr std::size_t worth_sharing = 400;  // pairs
-  state.told.resize(state.listed.size());
+  state.reported.resize(state.listed.size());
   state.team->each(state.listed.size(), worth_sharing, [&](std::size_t i) {
     Pair& pair = state.pairs[state.listed[i]];
-    state.told[i] = 0;
+    state.reported[i] = 0;
     if (pair.count == 0 && !pair.was_touching && !pair.touching) return;
     if (idle(state.records[pair.a]) && idle(state.records[pair.b])) return;
     const Vec3 drift = (state.motions[pair.b].centre - state.at_start[pair.b].centre) -
                        (state.motions[pair.a].centre - state.at_start[pair.a].centre);
+    // What closes so fast is hit in the next tick: its touch is told then, with all that the hit did.
+    const bool to_be_hit = !pair.was_touching && state.records[pair.a].solid && state.records[pair.b].solid &&
+                           pair.count > 0 && closing_now(state, pair) > state.settings.restitution_speed;
     unsigned touches = 0;
     for (int k = 0; k < pair.count; ++k) {
       const ContactRow& row = pair.rows[static_cast<std::size_t>(k)];
+      if (to_be_hit && row.total <= 0) continue;
       if (row.total > 0 || row.gap + pair.normal.dot(drift) <= touch_gap) touches |= 1U << k;
     }
     pair.touches = static_cast<std::uint8_t>(touches);
     pair.touching = touches != 0;
-    state.told[i] = pair.touching || pair.was_touching ? 1 : 0;
+    state.reported[i] = pair.touching || pair.was_touching ? 1 : 0;
   });
 }
 
@@ -584,7 +597,7 @@ void report_contacts(WorldState& state) {
   };
   BodyHandle last_a, last_b;
   for (std::size_t i = 0; i < state.listed.size(); ++i) {
-    if (state.told[i] == 0) continue;
+    if (state.reported[i] == 0) continue;
     const Pair& pair = state.pairs[state.listed[i]];
     BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
     if (pair.touching && ra.solid && rb.solid) ra.touching = rb.touching = true;

@@ -457,7 +457,7 @@ void look_for_closing(WorldState& state, double h) {
         // The planes are those of the tick's start: its points have turned since by the spin times the time, at most.
         const double spin = surface_spin(state.records[i], state.motions[i]);
         const double turning = spin * spin * state.records[i].radius * dt;
-        all.motions[i].margin = static_cast<T>(turning + h * state.pull[i].norm());
+        all.motions[i].margin = static_cast<T>(turning + h * state.steady_acceleration[i].norm());
       }
       team.wait();
       const Team::Share blocks = team.share(all.blocks.size(), worker);

@@ -152,7 +152,7 @@ void push_by_fields(WorldState& state, double seconds, double h) {
           medium.dry = std::max(0.0, medium.dry - wet.share);
           const bool still = zone.trains.empty() && zone.settings.water->current.isZero();
           record.afloat = record.afloat || still;
-          record.carried = record.carried || !still;
+          record.in_moving_medium = record.in_moving_medium || !still;
         }
       }
       if (zone.settings.pull && !record.asleep) {

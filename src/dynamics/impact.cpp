@@ -82,8 +82,8 @@ double first_moment(const WorldState& state, const Pair& pair, double closing_pu
 // (Mirtich, 1996): never farther than the gap over the fastest that any two points may close.
 Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, double h, bool& apart) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-  const Vec3 &pull_a = state.pull[pair.a], &pull_b = state.pull[pair.b];
-  const double reach = ra.heading + rb.heading + 1e-3;
+  const Vec3 &pull_a = state.steady_acceleration[pair.a], &pull_b = state.steady_acceleration[pair.b];
+  const double reach = ra.travel + rb.travel + 1e-3;
   Hit hit;
   hit.moment = start;
   hit.met = same_moment;
@@ -115,7 +115,7 @@ Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, doub
 }
 
 Hit find_hit(const WorldState& state, const Pair& pair, double h) {
-  const Vec3 &pull_a = state.pull[pair.a], &pull_b = state.pull[pair.b];
+  const Vec3 &pull_a = state.steady_acceleration[pair.a], &pull_b = state.steady_acceleration[pair.b];
   Hit hit;
   hit.moment = first_moment(state, pair, -pair.normal.dot(pull_b - pull_a), h);
   if (hit.moment > h) return hit;
@@ -123,7 +123,7 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
   hit.met = std::max(same_moment, 0.51 * h * h * (pull_b - pull_a).norm());
   // The planes are those of the tick's start: look where the shapes really are at that moment, and go on from there.
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-  const double reach = ra.heading + rb.heading + 1e-3;
+  const double reach = ra.travel + rb.travel + 1e-3;
   for (int look = 0; look < most_looks; ++look) {
     const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
     const Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
@@ -153,15 +153,15 @@ struct StruckPoint {
     const Mat3 across_a = cross_matrix(arm_a), across_b = cross_matrix(arm_b);
     turn_a.noalias() = a.inverse_inertia * across_a;
     turn_b.noalias() = b.inverse_inertia * across_b;
-    yielding.noalias() = -across_a * turn_a - across_b * turn_b;
-    yielding.diagonal() += a.inverse_mass + b.inverse_mass;
-    const double along = normal.dot(yielding * normal);
+    mobility.noalias() = -across_a * turn_a - across_b * turn_b;
+    mobility.diagonal() += a.inverse_mass + b.inverse_mass;
+    const double along = normal.dot(mobility * normal);
     mass = along > 0 ? 1 / along : 0;
   }
 
   Vec3 arm_a, arm_b;
   Mat3 turn_a, turn_b;  // spin that each body takes from an impulse of 1 here
-  Mat3 yielding;        // velocity of B against A here that an impulse of 1 on B, and −1 on A, gives, 1/kg
+  Mat3 mobility;        // velocity of B against A here that an impulse of 1 on B, and −1 on A, gives, 1/kg
   double mass = 0;      // that such an impulse along the normal has to move, kg
 };
 
@@ -210,7 +210,7 @@ Blow strike_points(Motion& a, Motion& b, const Hit& hit, Pair& pair) {
       const double slip_speed = slip.norm();
       if (slip_speed < 1e-12) continue;
       const Vec3 way = slip / slip_speed;
-      const double along = way.dot(at.yielding * way);
+      const double along = way.dot(at.mobility * way);
       const Vec3 held = along > 0 ? Vec3(blow.friction[i] - way * (slip_speed / along)) : blow.friction[i];
       const double size = held.norm();
       const Vec3 kept = size > pair.surface.static_friction * blow.normal[i]
@@ -226,7 +226,7 @@ Blow strike_points(Motion& a, Motion& b, const Hit& hit, Pair& pair) {
 
 void strike(WorldState& state, Pair& pair, const Hit& hit) {
   const Manifold& m = hit.manifold;
-  const Vec3 &pull_a = state.pull[pair.a], &pull_b = state.pull[pair.b];
+  const Vec3 &pull_a = state.steady_acceleration[pair.a], &pull_b = state.steady_acceleration[pair.b];
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
   Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
@@ -272,7 +272,7 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
 double top_speed(const WorldState& state, std::uint32_t body, double h) {
   const Motion& m = state.motions[body];
   return m.velocity.norm() + surface_spin(state.records[body], m) * state.records[body].radius +
-         h * state.pull[body].norm();
+         h * state.steady_acceleration[body].norm();
 }
 
 // Whether and when the pair is hit in this sub-step.
@@ -425,7 +425,7 @@ void resolve_impacts(WorldState& state, double h) {
   state.team->each(state.motions.size(), worth_sharing, [&](std::size_t i) {
     const auto body = static_cast<std::uint32_t>(i);
     if (state.moving[i] == 0) return;
-    state.pull[i] = steady_acceleration(state, body);
+    state.steady_acceleration[i] = steady_acceleration(state, body);
     // Of the whole tick: the gaps that it is held against are those of the tick's start.
     fastest[i] = std::max(fastest[i], top_speed(state, body, h));
   });

@@ -54,7 +54,7 @@ void integrate_velocities(WorldState& state, double h) {
     const BodySettings& settings = record.settings;
     state.velocity_before[i] = motion.velocity;
     state.spin_before[i] = motion.angular_velocity;
-    motion.velocity += h * state.pull[i];
+    motion.velocity += h * state.steady_acceleration[i];
     const Medium* medium = state.media.empty() ? nullptr : &state.media[i];
     const Vec3 wind = medium ? medium->wind : Vec3::Zero();
     const double damping = settings.linear_damping + (medium ? medium->linear_damping : 0);
@@ -80,7 +80,7 @@ void integrate_positions(WorldState& state, double h) {
   state.team->each(state.records.size(), bodies_worth_sharing, [&](std::size_t i) {
     const BodyRecord& record = state.records[i];
     if (!record.alive || record.kind == MotionKind::fixed || record.asleep) return;
-    if (std::exchange(state.carried[i], 0) != 0) return;
+    if (std::exchange(state.moved_by_joints[i], 0) != 0) return;
     Motion& motion = state.motions[i];
     if (record.dynamic()) {
       const bool free = motion.velocity == state.velocity_free[i];

@@ -75,7 +75,7 @@ struct JointReading {
 };
 
 /// A joint that broke.
-struct SnapEvent {
+struct JointBreak {
   JointHandle joint;
   JointSettings settings;
   JointReading reading;  ///< of the tick that broke it

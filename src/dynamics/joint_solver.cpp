@@ -387,7 +387,7 @@ bool go_in_parts(WorldState& state, JointSystem& sys, double h, int parts) {
     if (state.records[body].kind == MotionKind::kinematic)
       state.motions[body] = sys.before[i];  // movers are moved with all others
     else
-      state.carried[body] = 1;
+      state.moved_by_joints[body] = 1;
   }
   return true;
 }

@@ -44,12 +44,12 @@ void put_to_sleep(WorldState& state) {
     state.quiet = false;
     const Motion& motion = state.motions[i];
     const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
-    const bool still = !record.driven && !record.carried &&
+    const bool still = !record.driven && !record.in_moving_medium &&
                        speed < (record.touching || record.jointed ? still_speed : afloat_speed) &&
                        record.settings.may_sleep && record.force.isZero() && record.torque.isZero() &&
                        (record.touching || record.jointed || record.afloat);
     record.calm_for = speed < calm_speed && record.settings.may_sleep ? record.calm_for + dt : 0;
-    record.afloat = record.carried = false;
+    record.afloat = record.in_moving_medium = false;
     record.still_for = still ? record.still_for + dt : 0;
     any = any || record.still_for >= still_time;
   }
@@ -80,8 +80,11 @@ void put_to_sleep(WorldState& state) {
   const auto keep_awake = [&](std::uint32_t mover, std::uint32_t rider) {
     if (!is_dynamic(state, rider) || mover >= state.records.size()) return;
     const Motion& motion = state.motions[mover];
-    const bool moving = state.records[mover].kind == MotionKind::kinematic &&
-                        (!motion.velocity.isZero() || !motion.angular_velocity.isZero());
+    const BodyRecord& record = state.records[mover];
+    const bool arrived =
+        record.moved_at == state.tick + 1 && !(record.moved_velocity.isZero() && record.moved_spin.isZero());
+    const bool moving = record.kind == MotionKind::kinematic &&
+                        (arrived || !motion.velocity.isZero() || !motion.angular_velocity.isZero());
     if (moving) least[find_root(parent, rider)] = 0;
   };
   for (const Pair& pair : state.pairs) {
@@ -130,7 +133,7 @@ struct Touching {
 
 // Wakes these bodies, asleep or not, and all that hang together with them.
 void wake_all(WorldState& state, std::vector<std::uint32_t> waiting) {
-  state.stirred = true;
+  state.disturbed = true;
   const Touching touching(state);
   std::size_t first_ones = waiting.size();
   while (!waiting.empty()) {
@@ -158,7 +161,7 @@ void wake_all(WorldState& state, std::vector<std::uint32_t> waiting) {
 }  // namespace
 
 void wake_island(WorldState& state, std::uint32_t body) {
-  state.stirred = true;
+  state.disturbed = true;
   BodyRecord& record = state.records[body];
   // Awake and touching nothing that sleeps, as most are that are asked for: no need to look around.
   if (record.dynamic() && !record.asleep && !record.touching && !record.jointed) {

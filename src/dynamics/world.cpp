@@ -61,7 +61,7 @@ void take_settings(BodyRecord& record, Motion& motion, const BodySettings& setti
   if (settings.kind != MotionKind::kinematic) record.target.reset();
   if (planar) record.locks.move[2] = record.locks.turn[0] = record.locks.turn[1] = true;
   const Bounds bounds = shape_bounds(settings.shape, Pose{});
-  record.inner = inner_radius(settings.shape);
+  record.inner_radius = inner_radius(settings.shape);
   record.free_turning = !record.locks.any_turn();
   const double scale = record.mass.inertia.trace() / 3;
   record.round = (record.mass.inertia - scale * Mat3::Identity()).cwiseAbs().maxCoeff() <= 1e-12 * scale;
@@ -116,6 +116,9 @@ void arrive_at_targets(WorldState& s) {
     Motion& m = s.motions[i];
     m.orientation = record.target->orientation;
     m.centre = record.target->to_scene(record.mass.centre);
+    record.moved_at = s.tick + 1;
+    record.moved_velocity = m.velocity;
+    record.moved_spin = m.angular_velocity;
     m.velocity.setZero();
     m.angular_velocity.setZero();
     refresh_inertia(record, m);
@@ -189,7 +192,7 @@ void World::set_settings(const WorldSettings& settings) {
   check(settings);
   const bool new_planar = settings.planar != state_->settings.planar;
   state_->settings = settings;
-  state_->stirred = state_->unsensed = true;
+  state_->disturbed = state_->unsensed = true;
   for (ZoneRecord& zone : state_->zones)
     if (zone.alive) prepare_zone(*state_, zone);
   for (std::uint32_t i = 0; i < state_->records.size(); ++i) {
@@ -214,7 +217,7 @@ BodyHandle World::create(const BodySettings& settings, const BodyMotion& motion)
     index = s.unused.back();
     s.unused.pop_back();
   }
-  s.stirred = s.unsensed = true;
+  s.disturbed = s.unsensed = true;
   BodyRecord& record = s.records[index];
   const std::uint32_t generation = record.generation + 1;
   record = BodyRecord{};
@@ -286,11 +289,18 @@ void World::change(BodyHandle body, const BodySettings& settings) {
 BodyMotion World::motion(BodyHandle body) const {
   const std::uint32_t i = state_->index_of(body);
   const Motion& m = state_->motions[i];
-  return {{m.centre - m.orientation * state_->records[i].mass.centre, m.orientation}, m.velocity, m.angular_velocity};
+  const BodyRecord& record = state_->records[i];
+  const bool arrived = record.kind == MotionKind::kinematic && record.moved_at == state_->tick;
+  return {{m.centre - m.orientation * record.mass.centre, m.orientation},
+          arrived ? record.moved_velocity : m.velocity,
+          arrived ? record.moved_spin : m.angular_velocity};
 }
 
 const Vec3& World::velocity(BodyHandle body) const {
-  return state_->motions[state_->index_of(body)].velocity;
+  const std::uint32_t i = state_->index_of(body);
+  const BodyRecord& record = state_->records[i];
+  return record.kind == MotionKind::kinematic && record.moved_at == state_->tick ? record.moved_velocity
+                                                                                 : state_->motions[i].velocity;
 }
 
 Vec3 World::centre_of_mass(BodyHandle body) const {
@@ -424,7 +434,7 @@ const StepTimes& World::step_times() const {
 
 void World::step() {
   WorldState& s = *state_;
-  if (s.quiet && !s.stirred) {
+  if (s.quiet && !s.disturbed) {
     // All sleep and nothing was done to them.
     s.contact_count = 0;
     s.faults.clear();
@@ -436,7 +446,7 @@ void World::step() {
     ++s.tick;
     return;
   }
-  s.stirred = false;
+  s.disturbed = false;
   const double h = s.tick_length() / s.settings.substeps;
   StepTimes& times = s.times = {};
   Stopwatch all, watch;
@@ -448,8 +458,8 @@ void World::step() {
   s.velocity_before.resize(s.motions.size());
   s.velocity_free.resize(s.motions.size());
   s.top_speed.assign(s.motions.size(), 0.0);
-  s.pull.assign(s.motions.size(), Vec3::Zero());
-  s.carried.assign(s.motions.size(), 0);
+  s.steady_acceleration.assign(s.motions.size(), Vec3::Zero());
+  s.moved_by_joints.assign(s.motions.size(), 0);
   apply_zones(s);
   head_for_targets(s);
   update_pairs(s);

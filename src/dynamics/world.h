@@ -121,7 +121,7 @@ class World {
 
   // Joints. They hold from the next tick on; a body's joints go with it.
   JointHandle join(const JointSettings& settings);
-  void cut(JointHandle joint);
+  void remove(JointHandle joint);
   bool alive(JointHandle joint) const;
   std::vector<JointHandle> joints() const;  ///< in order of their index
   const JointSettings& joint_settings(JointHandle joint) const;
@@ -162,7 +162,7 @@ class World {
 
   // What the last tick did, in a fixed order: by the lower body index, then the higher.
   std::span<const ContactEvent> contacts() const;
-  std::span<const SnapEvent> snaps() const;    ///< joints that broke
+  std::span<const JointBreak> snaps() const;   ///< joints that broke
   std::span<const CrackEvent> cracks() const;  ///< bodies that broke
   std::span<const FaultEvent> faults() const;
   std::span<const ZoneEvent> zone_events() const;  ///< by zone, then by body

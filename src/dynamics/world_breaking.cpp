@@ -90,7 +90,7 @@ void World::make_breakable(BodyHandle body, const BreakSettings& settings) {
   record.safe_load = safe_load(record, s.records[i].radius);
   s.records[i].breaks = static_cast<std::int32_t>(s.breakables.size());
   s.breakables.push_back(std::move(record));
-  s.stirred = true;
+  s.disturbed = true;
 }
 
 void World::make_unbreakable(BodyHandle body) {
@@ -119,7 +119,7 @@ void World::set_strength(BodyHandle body, const BondStrength& strength, double m
   record.safe_load = safe_load(record, s.records[i].radius);
   record.last_load = {};
   wake_island(s, i);
-  s.stirred = true;
+  s.disturbed = true;
 }
 
 std::vector<BondReading> World::bonds(BodyHandle body) const {
@@ -309,7 +309,7 @@ void World::take_apart(std::uint32_t r, std::vector<std::uint32_t> broken, const
         return NewEnd{owners[k], offsets[k] - old.offset};
     return std::nullopt;
   });
-  s.stirred = true;
+  s.disturbed = true;
 }
 
 void World::break_struck() {

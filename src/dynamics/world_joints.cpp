@@ -67,7 +67,7 @@ JointHandle World::join(const JointSettings& settings) {
   return {index, generation};
 }
 
-void World::cut(JointHandle joint) {
+void World::remove(JointHandle joint) {
   const std::uint32_t j = joint_index(*state_, joint);
   look_around(*state_, state_->joints[j].settings);
   forget_joint(*state_, j);
@@ -106,7 +106,7 @@ JointReading World::reading(JointHandle joint) const {
   return state_->joints[joint_index(*state_, joint)].reading;
 }
 
-std::span<const SnapEvent> World::snaps() const {
+std::span<const JointBreak> World::snaps() const {
   return state_->snaps;
 }
 

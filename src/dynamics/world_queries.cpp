@@ -173,6 +173,12 @@ WorldAdvance World::advance(BodyHandle body, const Vec3& way, bool slide) {
   }
   place(body, pose);
   result.moved = pose.position - start;
+  BodyRecord& record = state_->records[self];
+  const bool again = record.moved_at == state_->tick + 1;  // in the same tick
+  record.moved_velocity =
+      (again ? record.moved_velocity : Vec3(Vec3::Zero())) + state_->settings.tick_rate * result.moved;
+  record.moved_spin.setZero();
+  record.moved_at = state_->tick + 1;
   return result;
 }
 

@@ -56,14 +56,14 @@ struct alignas(64) BodyRecord {
   bool free_turning = true;            ///< no turn of it is locked
   bool driven = false;                 ///< by a motor, or by a rope that is paid out: never sleeps
   bool afloat = false;                 ///< in still water, which can hold it at rest
-  bool carried = false;                ///< by waves, a current or gusts: never sleeps
+  bool in_moving_medium = false;       ///< by waves, a current or gusts: never sleeps
   std::uint32_t generation = 0;
   BroadPhase::Leaf leaf = -1;
   std::int32_t breaks = -1;                       ///< its place in WorldState::breakables; −1: it does not break
   std::uint32_t groups = 1, meets = 0xFFFFFFFFU;  ///< as the settings say
-  double heading = 0;                             ///< how far any point may move in the coming tick, m
+  double travel = 0;                              ///< how far any point may move in the coming tick, m
   double radius = 0;                              ///< of a ball about the centre of mass that holds the shape, m
-  double inner = 0;                               ///< radius of the largest ball inside the shape, m
+  double inner_radius = 0;                        ///< radius of the largest ball inside the shape, m
   Bounds bounds;                                  ///< of the shape with all that it may reach in the coming tick
   double still_for = 0;                           ///< s, towards falling asleep
   double calm_for = 0;                            ///< s: hardly moving, whatever touches it
@@ -77,6 +77,9 @@ struct alignas(64) BodyRecord {
   Vec3 cross_area = Vec3::Zero();  ///< what it shows along its own axes, m²; reckoned when it first meets water
   Vec3 spin_drag = Vec3::Zero();   ///< ∫ r³ dA of what stems turning about its own axes, m⁵
   std::optional<Pose> target;      ///< where a kinematic body is to be at the end of the coming tick
+  // How fast a mover went that was told where to be: its own velocity is 0 again when it has arrived.
+  std::int64_t moved_at = -1;  ///< tick at whose end it arrived
+  Vec3 moved_velocity = Vec3::Zero(), moved_spin = Vec3::Zero();
 
   bool dynamic() const { return kind == MotionKind::dynamic; }
 };
@@ -300,12 +303,12 @@ struct WorldState {
   bool unsensed = true;                 ///< something came, was moved or changed since zones last sensed
   std::vector<BreakRecord> breakables;  ///< in no order that matters, but always the same
   std::vector<CrackEvent> cracks;
-  std::vector<SnapEvent> snaps;
+  std::vector<JointBreak> snaps;
   std::vector<FaultEvent> faults;
 
   StepTimes times;
-  bool stirred = true;  ///< something was done to the world since the last tick
-  bool quiet = false;   ///< after the last tick nothing moved
+  bool disturbed = true;  ///< something was done to the world since the last tick
+  bool quiet = false;     ///< after the last tick nothing moved
 
   // Scratch, kept to save allocation.
   std::vector<Nearness> nearness;  ///< of each of `near`
@@ -317,12 +320,12 @@ struct WorldState {
   std::vector<ActiveEnds> active_ends;       ///< of each active pair
   std::vector<ActiveEnds> listed_ends;       ///< of each listed pair
   std::vector<char> seen;                    ///< by pair: near in this tick
-  std::vector<char> told;                    ///< of each listed pair: there is something to report of it
+  std::vector<char> reported;                ///< of each listed pair: there is something to report of it
   std::vector<std::vector<NearBodies>> met;  ///< by worker: bodies that came near
   std::vector<Motion> at_start;              ///< motions at the tick's start
   std::vector<char> moving;                  ///< by body: alive, awake and not static in this tick
-  std::vector<char> carried;                 ///< by body: joints have moved it already in this sub-step
-  std::vector<Vec3> pull;                    ///< by body: its steady acceleration in this sub-step, m/s²
+  std::vector<char> moved_by_joints;         ///< by body: joints have moved it already in this sub-step
+  std::vector<Vec3> steady_acceleration;     ///< by body: its steady acceleration in this sub-step, m/s²
   std::vector<double> top_speed;             ///< of any point of each body so far in this tick, m/s
   std::vector<std::uint32_t> island;         ///< by body: another body of its island, or itself
   std::vector<double> still;                 ///< by body: of its island, s
@@ -333,7 +336,9 @@ struct WorldState {
   std::vector<Vec3> velocity_free;           ///< as smooth forces alone would have it at the sub-step's end
 
   /// Gravity where the body is, zones counted, m/s².
-  const Vec3& gravity_on(std::size_t body) const { return media.empty() ? settings.gravity : media[body].gravity; }
+  const Vec3& gravity_on(std::size_t body) const {
+    return body < media.size() ? media[body].gravity : settings.gravity;  // made since: not looked at yet
+  }
   std::uint32_t index_of(BodyHandle body) const;  ///< throws Error when the body is gone
   double tick_length() const { return 1.0 / settings.tick_rate; }
 };

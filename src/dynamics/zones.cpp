@@ -206,8 +206,8 @@ void apply_zones(WorldState& state) {
       if (!record.alive || record.generation != body.generation || !record.dynamic() || record.asleep) continue;
       const double share = share_inside(state, zone.settings, body.index);
       Medium& medium = state.media[body.index];
-      record.carried =
-          record.carried || (s.gusts > 0 && (record.settings.drag_area > 0 || record.settings.linear_drag > 0));
+      record.in_moving_medium = record.in_moving_medium ||
+                                (s.gusts > 0 && (record.settings.drag_area > 0 || record.settings.linear_drag > 0));
       const Vec3 there = zone.settings.gravity.value_or(medium.gravity) * zone.settings.gravity_factor;
       medium.gravity += share * (there - medium.gravity);
       medium.wind += share * wind;
@@ -231,7 +231,7 @@ ZoneHandle World::add_zone(const ZoneSettings& settings) {
   s.zones[z].generation = generation;
   s.zones[z].alive = true;
   prepare_zone(s, s.zones[z]);
-  s.stirred = s.unsensed = true;
+  s.disturbed = s.unsensed = true;
   return {z, generation};
 }
 
@@ -239,7 +239,7 @@ void World::remove(ZoneHandle zone) {
   ZoneRecord& record = state_->zones[index_of(*state_, zone)];
   wake_inside(*state_, record);
   record.alive = false;
-  state_->stirred = true;
+  state_->disturbed = true;
 }
 
 bool World::alive(ZoneHandle zone) const {
@@ -257,7 +257,7 @@ void World::change(ZoneHandle zone, const ZoneSettings& settings) {
   wake_inside(*state_, record);
   record.settings = settings;
   prepare_zone(*state_, record);
-  state_->stirred = state_->unsensed = true;
+  state_->disturbed = state_->unsensed = true;
 }
 
 std::vector<BodyHandle> World::inside(ZoneHandle zone) const {

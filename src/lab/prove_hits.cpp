@@ -91,6 +91,42 @@ double spun_bounce(double rate, double spin) {
   return worst;
 }
 
+// A touch is told when its hit is over: with all of its impulse, and the velocity turned round. Gives the worst share
+// by which the impulse is off (m (1 + e) v), and in how many of the drops the body was not yet on its way back.
+struct Told {
+  double off = 0;
+  int too_early = 0;
+};
+
+Told touch_told(double rate, bool box, double restitution, double spin) {
+  Told worst;
+  for (int phase = 0; phase < phases; ++phase) {
+    World world({.tick_rate = rate});
+    const Surface surface{.static_friction = 0, .dynamic_friction = 0, .restitution = restitution};
+    add_floor(world, surface);
+    BodySettings dropped = ball_of(2);
+    dropped.surface = surface;
+    if (box) dropped.shape = Box{{0.5, 0.5, 0.5}};
+    const double height = 1.2 + 0.1 * phase / phases;
+    const BodyHandle body = world.create(dropped, {{{0, height, 0}}, Vec3::Zero(), {0, spin, 0}});
+    bool told = false;
+    for (int tick = 0; tick < rate && !told; ++tick) {
+      world.step();
+      for (const ContactEvent& contact : world.contacts()) {
+        if (contact.phase != ContactPhase::touch) continue;
+        told = true;
+        const double speed = std::sqrt(2 * g * (height - 0.25));
+        worst.off = std::max(worst.off, std::abs(contact.normal_impulse / (2 * (1 + restitution) * speed) - 1));
+        // At most a tick of falling since.
+        const double back = world.motion(body).velocity.y();
+        if (back < restitution * speed * 0.999 - g / rate) ++worst.too_early;
+      }
+    }
+    if (!told) worst.off = 1;
+  }
+  return worst;
+}
+
 }  // namespace
 
 void list_hits(std::vector<Experiment>& list) {
@@ -107,6 +143,22 @@ void list_hits(std::vector<Experiment>& list) {
                       findings.absolute("ball hits five that sleep in a row: worst of 24" + hz, 0, hit_on_row(rate),
                                         1e-3, "");
                     }});
+    list.push_back(
+        {"touches told" + hz, [=](Findings& findings) {
+           for (const bool box : {false, true}) {
+             const std::string what = box ? "box" : "ball";
+             double off = 0;
+             int too_early = 0;
+             for (const double restitution : {1.0, 0.8, 0.3})
+               for (const double spin : {0.0, 9.0}) {
+                 const Told told = touch_told(rate, box, restitution, spin);
+                 off = std::max(off, told.off);
+                 too_early += told.too_early;
+               }
+             findings.absolute("touch of a dropped " + what + ": impulse, worst of 144" + hz, 0, off, 1e-3, "");
+             findings.absolute("touch of a dropped " + what + ": told before it is over" + hz, 0, too_early, 0, "");
+           }
+         }});
     list.push_back({"spinning bounces" + hz, [=](Findings& findings) {
                       for (const double spin : {0.0, 5.0, 30.0, 200.0}) {
                         char name[100];

@@ -238,8 +238,8 @@ class Search {
         add({"zero_dial", body.name, text.file, text.words[i].line,
              "dial " + dial.name + " of " + body.name + " is 0, and the push on this line is multiplied by it",
              "nothing will happen until it is turned up",
-             dial.usual != 0 ? "set it to " + number_text(dial.usual) + ", as the script declares it" : "",
-             dial.usual != 0 ? [name = body.name, file = text.file, dial = dial.name](SceneFolder& folder) {
+             dial.default_value != 0 ? "set it to " + number_text(dial.default_value) + ", as the script declares it" : "",
+             dial.default_value != 0 ? [name = body.name, file = text.file, dial = dial.name](SceneFolder& folder) {
                for (ScriptUse& use : folder.scene.find(name)->scripts)
                  if (use.file == file) use.dials.erase(dial);
              } : std::function<void(SceneFolder&)>()});

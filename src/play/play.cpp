@@ -6,6 +6,7 @@
 #include <map>
 
 #include "geometry/error.h"
+#include "scene/idle.h"
 
 namespace bronvel {
 
@@ -49,6 +50,7 @@ Play::Play(const SceneFolder& folder, std::uint64_t seed, std::vector<Input> inp
         throw Error(body.name, "names the script " + use.file + ", which is missing");
       scripts_.add(*running_.find(body.name), use);
     }
+  for (const IdleThing& idle : idle_things(folder.scene)) report(LogLevel::warning, idle.thing, idle.what);
   scripts_.play();
   scripts_.clear_away();
 }
@@ -235,7 +237,7 @@ void Play::step() {
     events_.push_back(event);
   }
   snaps_.clear();
-  for (const SnapEvent& snap : running_.world.snaps())
+  for (const JointBreak& snap : running_.world.snaps())
     snaps_.push_back({tick(), running_.name_of(snap.joint), running_.name_of(snap.settings.a),
                       running_.name_of(snap.settings.b), snap.reading.force.norm(), snap.reading.torque.norm()});
   zone_events_.clear();
@@ -252,11 +254,11 @@ void Play::step() {
   const std::vector<ZoneEvent> zones(running_.world.zone_events().begin(), running_.world.zone_events().end());
   const std::vector<SplashEvent> splashes(running_.world.splashes().begin(), running_.world.splashes().end());
   const std::vector<CrackEvent> cracks(running_.world.cracks().begin(), running_.world.cracks().end());
-  const std::vector<SnapEvent> snaps(running_.world.snaps().begin(), running_.world.snaps().end());
+  const std::vector<JointBreak> snaps(running_.world.snaps().begin(), running_.world.snaps().end());
   for (const ContactEvent& contact : contacts) scripts_.contact(contact);
   for (const ZoneEvent& zone : zones) scripts_.zone(zone);
   for (const SplashEvent& splash : splashes) scripts_.splash(splash);
-  for (const SnapEvent& snap : snaps) scripts_.snap(snap);
+  for (const JointBreak& snap : snaps) scripts_.snap(snap);
   for (const CrackEvent& crack : cracks) scripts_.crack(crack);
   take_parted();
   scripts_.arrive();

@@ -120,7 +120,7 @@ std::string breaking_fault(const Shape& shape, const Breaking& breaking) {
 int pieces_for_energy(double energy, double volume, double toughness) {
   const double area = energy / toughness;
   const double across = 1 + area / (3 * std::cbrt(volume * volume));
-  return static_cast<int>(std::clamp(across * across * across, 2.0, 200.0));
+  return static_cast<int>(std::clamp(across * across * across, 2.0, static_cast<double>(most_pieces_for_energy)));
 }
 
 }  // namespace bronvel

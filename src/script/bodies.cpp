@@ -129,6 +129,9 @@ int shatter(lua_State* lua) {
   state.sandbox.spend(cost);
   const std::vector<BodyHandle> parts = state.running.shatter(body, point, energy);
   state.parted.push_back(parts);
+  if (parts.size() >= static_cast<std::size_t>(most_pieces_for_energy))
+    state.report(LogLevel::warning, state.now(),
+                 "body:shatter made 200 pieces, the most that it makes; the energy would make more");
   state.sandbox.spend(cost_of_a_part * static_cast<std::int64_t>(parts.size()));
   push_list(lua, parts);
   return 1;

@@ -73,21 +73,22 @@ int declare_dials(lua_State* lua) {
     if (lua_istable(lua, -1)) {
       const int table = lua_gettop(lua);
       lua_rawgeti(lua, table, 1);
-      dial.usual = take_number(lua, -1, ("dial " + dial.name).c_str(), "a number first");
+      dial.default_value = take_number(lua, -1, ("dial " + dial.name).c_str(), "a number first");
       lua_pop(lua, 1);
       dial.unit = field_text(lua, table, "unit");
       dial.tip = field_text(lua, table, "tip");
-      dial.from = field_number(lua, table, "from", std::min(0.0, 2 * dial.usual), dial.name);
-      dial.to = field_number(lua, table, "to", dial.usual == 0 ? 1 : std::max(0.0, 2 * dial.usual), dial.name);
+      dial.from = field_number(lua, table, "from", std::min(0.0, 2 * dial.default_value), dial.name);
+      dial.to = field_number(lua, table, "to", dial.default_value == 0 ? 1 : std::max(0.0, 2 * dial.default_value),
+                             dial.name);
     } else {
-      dial.usual = take_number(lua, -1, ("dial " + dial.name).c_str(), "a number");
-      dial.from = std::min(0.0, 2 * dial.usual);
-      dial.to = dial.usual == 0 ? 1 : std::max(0.0, 2 * dial.usual);
+      dial.default_value = take_number(lua, -1, ("dial " + dial.name).c_str(), "a number");
+      dial.from = std::min(0.0, 2 * dial.default_value);
+      dial.to = dial.default_value == 0 ? 1 : std::max(0.0, 2 * dial.default_value);
     }
-    if (!std::isfinite(dial.usual) || !(dial.from < dial.to))
+    if (!std::isfinite(dial.default_value) || !(dial.from < dial.to))
       throw ScriptFault("dial " + dial.name + " wants a value that is a number, and from below to");
     const auto set = instance.settings.find(dial.name);
-    dial.value = set == instance.settings.end() ? dial.usual : set->second;
+    dial.value = set == instance.settings.end() ? dial.default_value : set->second;
     declared.push_back(dial);
   }
   std::sort(declared.begin(), declared.end(), [](const Dial& a, const Dial& b) { return a.name < b.name; });

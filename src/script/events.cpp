@@ -150,7 +150,7 @@ void ScriptHost::splash(const SplashEvent& event) {
   }
 }
 
-void ScriptHost::snap(const SnapEvent& event) {
+void ScriptHost::snap(const JointBreak& event) {
   State& s = *state_;
   lua_State* lua = s.sandbox.lua;
   for (const bool is_a : {true, false}) {

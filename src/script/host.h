@@ -16,8 +16,8 @@ namespace bronvel {
 struct Dial {
   std::string script;  ///< file name
   std::string name;
-  double value = 0;  ///< the setting now
-  double usual = 0;  ///< as the script declares it
+  double value = 0;          ///< the setting now
+  double default_value = 0;  ///< as the script declares it
   std::string unit;
   double from = 0, to = 1;
   std::string tip;
@@ -81,7 +81,7 @@ class ScriptHost {
   void contact(const ContactEvent& event);  ///< on.touch, on.part
   void zone(const ZoneEvent& event);        ///< on.enter, on.leave
   void splash(const SplashEvent& event);    ///< on.splash
-  void snap(const SnapEvent& event);        ///< on.snap of both bodies of a joint that broke
+  void snap(const JointBreak& event);       ///< on.snap of both bodies of a joint that broke
   void crack(const CrackEvent& event);      ///< on.crack of a body that broke
   /// What scripts cut or shattered since the last call: the parts of each, the body itself first.
   std::vector<std::vector<BodyHandle>> take_parted();

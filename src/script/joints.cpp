@@ -18,7 +18,7 @@ JointHandle take_joint(lua_State* lua, const char* call) {
 }
 
 int cut(lua_State* lua) {
-  HostState::of(lua).running.world.cut(take_joint(lua, "joint:cut"));
+  HostState::of(lua).running.world.remove(take_joint(lua, "joint:cut"));
   return 0;
 }
 

@@ -114,7 +114,7 @@ TEST_CASE("a hanging weight sleeps, and wakes when it is pushed or its joint is 
   CHECK_FALSE(world.asleep(a));
   for (int i = 0; i < 5; ++i) world.step();
   CHECK(world.motion(a).pose.position.norm() == Approx(1).margin(1e-9));
-  world.cut(joint);
+  world.remove(joint);
   world.step();
   CHECK(world.motion(a).pose.position.norm() > 1);
 }

@@ -1,0 +1,19 @@
+// What stands in a scene and does nothing, most likely not as it was meant.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "scene/document.h"
+
+namespace bronvel {
+
+struct IdleThing {
+  std::string thing;  ///< the body or joint, by name
+  std::string what;   ///< "is a distance joint without low, high or stiffness: it holds nothing"
+};
+
+/// In the scene's order. A scene with such things is good all the same.
+std::vector<IdleThing> idle_things(const Scene& scene);
+
+}  // namespace bronvel
