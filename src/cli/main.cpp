@@ -30,22 +30,17 @@ const CLI::Validator whole_number(
 const CLI::Validator something(
     [](std::string& text) { return text.empty() ? std::string("wants something, got nothing") : std::string(); },
     "TEXT");
-const CLI::Validator length_of_time(
-    [](std::string& text) {
-      char* end = nullptr;
-      const double value = std::strtod(text.c_str(), &end);
-      const bool good = !text.empty() && end == text.c_str() + text.size() && value >= 0 && value <= 1e6;
-      return good ? std::string() : "wants 0 to 1,000,000 s, got \"" + text + "\"";
-    },
-    "SECONDS");
-const CLI::Validator above_nothing(
-    [](std::string& text) {
-      char* end = nullptr;
-      const double value = std::strtod(text.c_str(), &end);
-      const bool good = !text.empty() && end == text.c_str() + text.size() && value >= 1e-9 && value <= 1e9;
-      return good ? std::string() : "wants a number above 0, 1e-9 to 1e9, got \"" + text + "\"";
-    },
-    "NUMBER");
+CLI::Validator number_from(double low, double high, const std::string& wants) {
+  return CLI::Validator(
+      [=](std::string& text) {
+        char* end = nullptr;
+        const double value = std::strtod(text.c_str(), &end);
+        const bool good = !text.empty() && end == text.c_str() + text.size() && value >= low && value <= high;
+        return good ? std::string() : "wants " + wants + ", got \"" + text + "\"";
+      },
+      "NUMBER");
+}
+const CLI::Validator length_of_time = number_from(0, 1e6, "0 to 1,000,000 s");
 
 constexpr int done = 0, script_failed = 1, experiment_failed = 1, call_wrong = 2;
 
@@ -124,7 +119,7 @@ int run(int argc, char** argv) {
   play_call->add_option("scene", request.scene, "the scene's folder")->required();
   play_call->add_option("--seconds", request.seconds, "how long, s")->required()->check(length_of_time);
   play_call->add_option("--tick-rate", request.tick_rate, "ticks a second, instead of the scene's")
-      ->check(CLI::Range(1.0, 10000.0));
+      ->check(number_from(1, 10000, "1 to 10,000 Hz"));
   play_call->add_option("--substeps", request.substeps, "solver steps a tick, instead of the scene's")
       ->check(CLI::Range(1, 64));
   play_call->add_option("--threads", request.threads, "threads to use; the result does not depend on it")
@@ -172,7 +167,8 @@ int run(int argc, char** argv) {
   auto* mesh_call =
       app.add_subcommand("mesh", "what shapes could stand for a mesh in collisions, and how well they fit");
   mesh_call->add_option("files", mesh_files, "OBJ, STL or glTF")->required();
-  mesh_call->add_option("--scale", mesh_scale, "metres in one unit of the file")->check(above_nothing);
+  mesh_call->add_option("--scale", mesh_scale, "metres in one unit of the file")
+      ->check(number_from(1e-9, 1e9, "a number above 0, 1e-9 to 1e9"));
   mesh_call->add_flag("--z-up", mesh_z_up, "the file has Z up");
 
   try {

@@ -54,10 +54,12 @@ Fault texts_fault(const std::vector<std::string>& texts, const std::string& thin
 }
 
 Fault number_fault(double value, double low, double high, const std::string& place, const std::string& thing) {
-  if (value >= low && value <= high) return std::nullopt;
-  return SceneFault{
-      place, thing,
-      "wants a number from " + number_text(low) + " to " + number_text(high) + ", got " + number_text(value), ""};
+  PropertyInfo range;
+  range.low = low;
+  range.high = high;
+  const std::string fault = value_fault(range, value);
+  if (fault.empty()) return std::nullopt;
+  return SceneFault{place, thing, fault, ""};
 }
 
 // As the reader takes them.
@@ -75,7 +77,7 @@ Fault cues_fault(const Scene& scene) {
     const std::string place = numbered("/cues", i);
     if (Fault wrong = number_fault(cue.at, 0, 1e6, place + "/at", cue.name)) return wrong;
     if (Fault wrong = number_fault(cue.every, 0, 1e6, place + "/every", cue.name)) return wrong;
-    if (Fault wrong = number_fault(cue.times, 0, 1e6, place + "/times", cue.name)) return wrong;
+    if (Fault wrong = number_fault(cue.times, 0, 1e9, place + "/times", cue.name)) return wrong;
   }
   return std::nullopt;
 }

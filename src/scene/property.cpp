@@ -20,12 +20,8 @@ template <class Owner>
 PropertyOf<Owner> described(PropertyKind kind, const char* name, const char* label, const char* unit, const char* group,
                             const char* tip) {
   PropertyOf<Owner> p;
-  p.kind = kind;
-  p.name = name;
-  p.label = label;
-  p.unit = unit;
+  static_cast<PropertyInfo&>(p) = property_info(kind, name, label, unit, tip);
   p.group = group;
-  p.tip = tip;
   return p;
 }
 
@@ -435,6 +431,17 @@ const Property* find_property(const std::string& name) {
   for (const Property& p : body_properties())
     if (p.name == name) return &p;
   return nullptr;
+}
+
+PropertyInfo property_info(PropertyKind kind, const std::string& name, const std::string& label,
+                           const std::string& unit, const std::string& tip) {
+  PropertyInfo made;
+  made.kind = kind;
+  made.name = name;
+  made.label = label;
+  made.unit = unit;
+  made.tip = tip;
+  return made;
 }
 
 std::string value_fault(const PropertyInfo& p, const Value& value) {

@@ -32,6 +32,10 @@ struct PropertyInfo {
   std::vector<std::string> words;  ///< what a word may be
 };
 
+/// What is said of one without group, range or words.
+PropertyInfo property_info(PropertyKind kind, const std::string& name, const std::string& label,
+                           const std::string& unit, const std::string& tip);
+
 /// A property of an Owner.
 template <class Owner>
 struct PropertyOf : PropertyInfo {

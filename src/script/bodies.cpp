@@ -131,7 +131,7 @@ int shatter(lua_State* lua) {
   state.parted.push_back(parts);
   if (parts.size() >= static_cast<std::size_t>(most_pieces_for_energy))
     state.report(LogLevel::warning, state.now(),
-                 "body:shatter made 200 pieces, the most that it makes; the energy would make more");
+                 "body:shatter made 200 pieces, the most that it makes, however great the energy");
   state.sandbox.spend(cost_of_a_part * static_cast<std::int64_t>(parts.size()));
   push_list(lua, parts);
   return 1;

@@ -39,9 +39,8 @@ int print(lua_State* lua) {
   for (int i = 1; i <= lua_gettop(lua) && text.size() <= most_bytes; ++i) text += (i > 1 ? " " : "") + readable(lua, i);
   state.sandbox.spend(50 + static_cast<std::int64_t>(text.size() / 8));
   if (text.size() > most_bytes) {
-    const std::size_t more = text.size() - most_bytes;
     text.resize(most_bytes);
-    text += " … and " + std::to_string(more) + " bytes more";
+    text += " … (cut after 2,000 bytes)";
   }
   constexpr int most_lines = 1000;
   state.count(&Spent::lines, most_lines, "printed more than 1,000 lines");

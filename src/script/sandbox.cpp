@@ -2,14 +2,10 @@
 #include "script/sandbox.h"
 
 #include <algorithm>
-#include <array>
 #include <chrono>
 #include <cstdlib>
 #include <cstring>
 #include <ctime>
-#include <stdexcept>
-#include <string_view>
-#include <vector>
 
 namespace bronvel {
 namespace {

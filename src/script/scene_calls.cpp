@@ -19,15 +19,6 @@ void check_colon(lua_State* lua, const char* call) {
     throw ScriptFault(std::string(call) + " wants scene before the colon; write scene:name(…), not scene.name(…)");
 }
 
-void push_list(lua_State* lua, const std::vector<BodyHandle>& bodies) {
-  lua_createtable(lua, static_cast<int>(bodies.size()), 0);
-  lua_Integer n = 0;
-  for (const BodyHandle body : bodies) {
-    push(lua, body);
-    lua_rawseti(lua, -2, ++n);
-  }
-}
-
 int find(lua_State* lua) {
   check_colon(lua, "scene:find");
   const auto found = HostState::of(lua).running.find(take_text(lua, 2, "scene:find", "a body's name"));

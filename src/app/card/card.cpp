@@ -305,8 +305,8 @@ void Card::add_shape() {
   const std::vector<ShapeSize> sizes = shape_sizes(bodies[0]->shape);
   for (std::size_t i = 0; i < sizes.size(); ++i) {
     RowSource source;
-    source.info = info(PropertyKind::number, ("size" + std::to_string(i)), sizes[i].name, "m",
-                       "of the shape; the mass follows, with the same density");
+    source.info = property_info(PropertyKind::number, ("size" + std::to_string(i)), sizes[i].name, "m",
+                                "of the shape; the mass follows, with the same density");
     source.info.low = 0;
     source.values = [this, i] {
       std::vector<Value> values;
@@ -448,8 +448,8 @@ void Card::add_bodies() {
     if (property.name == "breaks_into" && one && first.breaking.into != Breaking::Into::nothing) add_pieces();
     if (property.name == "mass") {
       RowSource density;
-      density.info = info(PropertyKind::number, "density", "density", "kg/m³",
-                          "mass over volume: oak 700, cork 200, water 1000, granite 2700, iron 7800");
+      density.info = property_info(PropertyKind::number, "density", "density", "kg/m³",
+                                   "mass over volume: oak 700, cork 200, water 1000, granite 2700, iron 7800");
       density.info.low = 0;
       density.values = [this] {
         std::vector<Value> values;

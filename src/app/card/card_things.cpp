@@ -118,8 +118,9 @@ void Card::add_axes() {
   rows_->add_question("How free is each axis?");
   for (std::size_t axis = 0; axis < 6; ++axis) {
     const std::string name = axis_names[axis];
-    PropertyInfo freedom = info(PropertyKind::word, name, std::string(axis < 3 ? "move " : "turn ") + name.back(), "",
-                                "locked, limited by a least and a greatest, or free");
+    PropertyInfo freedom =
+        property_info(PropertyKind::word, name, std::string(axis < 3 ? "move " : "turn ") + name.back(), "",
+                      "locked, limited by a least and a greatest, or free");
     for (const char* word : freedom_words) freedom.words.emplace_back(word);
     row(
         axis, freedom,
@@ -134,8 +135,8 @@ void Card::add_axes() {
       if (limit && joint.axes[axis].freedom != Freedom::limited) continue;
       row(
           axis,
-          info(PropertyKind::number, name + "_" + number.name, "  " + std::string(number.name), axis < 3 ? "m" : "rad",
-               "of this axis"),
+          property_info(PropertyKind::number, name + "_" + number.name, "  " + std::string(number.name),
+                        axis < 3 ? "m" : "rad", "of this axis"),
           [field = number.field](const JointAxis& a) { return Value(a.*field); },
           [field = number.field](JointAxis& a, const Value& value) { a.*field = std::get<double>(value); });
     }
@@ -163,7 +164,7 @@ void Card::add_zone() {
   const std::vector<ShapeSize> sizes = shape_sizes(zone.shape);
   for (std::size_t i = 0; i < sizes.size(); ++i) {
     RowSource source;
-    source.info = info(PropertyKind::number, ("size" + std::to_string(i)), sizes[i].name, "m", "of the zone");
+    source.info = property_info(PropertyKind::number, ("size" + std::to_string(i)), sizes[i].name, "m", "of the zone");
     source.values = [this, i] {
       const SceneZone* now = session_.chosen_zone();
       std::vector<Value> values;
@@ -230,7 +231,7 @@ void Card::add_path() {
   rows_->add_question("How does it run?");
   for (const bool smooth : {true, false}) {
     RowSource source;
-    source.info = info(
+    source.info = property_info(
         PropertyKind::flag, smooth ? "smooth" : "closed", smooth ? "smooth" : "closed", "",
         smooth ? "rounds its points; off: straight from point to point" : "the last point leads back to the first");
     source.values = [this, smooth] {
@@ -250,8 +251,8 @@ void Card::add_path() {
   rows_->add_question("Through which points?");
   for (std::size_t i = 0; i < path.points.size(); ++i) {
     RowSource source;
-    source.info =
-        info(PropertyKind::vector, ("point" + std::to_string(i)), std::to_string(i + 1), "m", "a point of the path");
+    source.info = property_info(PropertyKind::vector, ("point" + std::to_string(i)), std::to_string(i + 1), "m",
+                                "a point of the path");
     source.values = [this, i] {
       const ScenePath* now = session_.chosen_path();
       std::vector<Value> values;

@@ -12,18 +12,6 @@
 
 namespace bronvel {
 
-// A property that is not of the list.
-inline PropertyInfo info(PropertyKind kind, const std::string& name, const std::string& label, const char* unit,
-                         const char* tip) {
-  PropertyInfo made;
-  made.kind = kind;
-  made.name = name;
-  made.label = label;
-  made.unit = unit;
-  made.tip = tip;
-  return made;
-}
-
 // Question by question, in the order in which the list first asks them.
 template <class Listed>
 std::vector<const Listed*> by_question(std::span<const Listed> list) {

@@ -189,6 +189,7 @@ void PropertyRows::add_three(Row& row, const std::string& object, const QString&
     field->setObjectName(QString::fromStdString(object) + "_" + "xyz"[i]);
     field->setFixedHeight(21);
     field->setMinimumWidth(40);
+    field->setStyleSheet("padding: 2px 3px");  // three share a row: the digits need it more
     field->set_several(several);
     field->setToolTip(tip.arg(QChar("xyz"[i])));
     const auto change = [this, &row, i, change_one](const NumberChange& typed) {

@@ -2,6 +2,7 @@
 #include "app/kit/number_field.h"
 
 #include <QKeyEvent>
+#include <QStyleOptionFrame>
 #include <cmath>
 
 #include "app/kit/theme.h"
@@ -15,6 +16,23 @@ QString short_number(double value) {
   QString text = QString::number(value, 'f', decimals);
   if (text.contains('.')) {
     while (text.endsWith('0') && text.section('.', 1).size() > 1) text.chop(1);
+  }
+  return text;
+}
+
+QString fitting_number(double value, const QFontMetrics& font, int width) {
+  QString text = short_number(value);
+  const auto fits = [&] { return font.horizontalAdvance(text) <= width; };
+  if (fits()) return text;
+  constexpr double most_off = 0.1;  // as a share; rather an exponent than more
+  const auto true_enough = [&] { return std::abs(text.toDouble() - value) <= most_off * std::abs(value); };
+  for (int decimals = 3; decimals >= 0; --decimals) {
+    text = QString::number(value, 'f', decimals);
+    if (fits() && true_enough()) return text;
+  }
+  for (int digits = 3; digits >= 0; --digits) {
+    text = QString::number(value, 'e', digits).replace("e-0", "e-").replace("e+0", "e").replace("e+", "e");
+    if (fits()) return text;
   }
   return text;
 }
@@ -34,9 +52,22 @@ void NumberField::show_value(double value) {
   value_ = value;
   has_value_ = true;
   if (!isModified()) {
-    const QString text_now = whole_ ? QString::number(value, 'f', 0) : short_number(value);
-    if (text() != text_now) setText(text_now);
+    if (const QString now = shown(); text() != now) setText(now);
   }
+}
+
+QString NumberField::shown() const {
+  if (whole_) return QString::number(value_, 'f', 0);
+  QStyleOptionFrame frame;
+  initStyleOption(&frame);
+  constexpr int left_free = 4;  // px, by the toolkit
+  const int room = style()->subElementRect(QStyle::SE_LineEditContents, &frame, this).width() - left_free;
+  return fitting_number(value_, fontMetrics(), room);
+}
+
+void NumberField::resizeEvent(QResizeEvent* event) {
+  QLineEdit::resizeEvent(event);
+  if (has_value_) show_value(value_);
 }
 
 void NumberField::show_none(const QString& hint) {
@@ -63,7 +94,7 @@ void NumberField::commit() {
   if (!value) {
     emit refused("\"" + typed + "\" is not a number" + (unit_.isEmpty() ? "" : " in " + unit_) +
                  "; sums and prefixes work: 12*3, 2.5 k" + unit_);
-    setText(has_value_ ? short_number(value_) : "");
+    setText(has_value_ ? shown() : "");
     return;
   }
   emit entered(*value);
@@ -84,7 +115,7 @@ void NumberField::keyPressEvent(QKeyEvent* event) {
   } else if (event->key() == Qt::Key_Down) {
     nudge(-far);
   } else if (event->key() == Qt::Key_Escape && isModified()) {
-    setText(has_value_ ? short_number(value_) : "");
+    setText(has_value_ ? shown() : "");
     setModified(false);
   } else {
     QLineEdit::keyPressEvent(event);

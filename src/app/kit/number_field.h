@@ -11,6 +11,9 @@ namespace bronvel {
 /// Shows four significant digits of a number of full precision.
 QString short_number(double value);
 
+/// As short_number, but with fewer digits where it would not fit the width: its sign and its size are never cut off.
+QString fitting_number(double value, const QFontMetrics& font, int width);
+
 class NumberField : public QLineEdit {
   Q_OBJECT
 
@@ -34,10 +37,12 @@ class NumberField : public QLineEdit {
  protected:
   void keyPressEvent(QKeyEvent* event) override;
   void focusOutEvent(QFocusEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
   void commit();
   void nudge(double steps);
+  QString shown() const;  ///< the value, as it fits
 
   QString unit_;
   double value_ = 0;
