@@ -20,6 +20,7 @@
 #include "app/kit/deck_table.h"
 #include "app/kit/theme.h"
 #include "app/session/recent.h"
+#include "app/stage/hit_sheet.h"
 #include "app/stage/shelf.h"
 
 namespace bronvel {
@@ -167,9 +168,24 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(card_, &Card::cut_asked, build_bar_, &BuildBar::start_cut);
   connect(stage_, &Stage::landed, card_, &Card::begin_with_sizes);
   connect(card_, &Card::fit_asked, this, &Bench::place_overlays);
+  hit_ = new HitSheet(session_, stage_);
+  const auto show_hit = [this](std::size_t event) {
+    std::int64_t tick = -1;
+    session_.with_take([&](const Take& take, TakeReader&) {
+      if (event < take.events.size()) tick = take.events[event].tick;
+    });
+    if (tick >= 0) session_.look_at_tick(tick);
+    hit_->show_hit(event);
+  };
+  connect(deck_->takes(), &TakesPage::hit_asked, this, show_hit);
+  connect(stage_, &Stage::hit_asked, this, show_hit);
+  connect(hit_, &HitSheet::resized, this, &Bench::place_overlays);
+  connect(hit_, &HitSheet::page_asked, deck_, qOverload<const QString&>(&Deck::show_page));
+  connect(stage_->chips(), &TakeChips::resized, this, &Bench::place_overlays);
   connect(&session_, &Session::play_state_changed, this, [this] {
-    shelf_->setVisible(session_.play_state() == Session::PlayState::editing);
-    if (session_.play_state() != Session::PlayState::editing) arrange_->hide();
+    shelf_->setVisible(session_.building());
+    if (!session_.in_past()) hit_->hide();
+    if (!session_.building()) arrange_->hide();
   });
   connect(header_, &Header::save_asked, this, &Bench::save);
   connect(deck_->log(), &LogPage::line_chosen, desk_, &Desk::go_to);
@@ -330,7 +346,7 @@ void Bench::place_overlays() {
     card_->hide();
   else
     card_->setVisible(card_->has_content());
-  shelf_->setVisible(!looks_at_mesh && session_.play_state() == Session::PlayState::editing);
+  shelf_->setVisible(!looks_at_mesh && session_.building());
   card_->fit(stage_->height() - 28);
   card_->move(stage_->width() - card_->width() - 14, 14);
   // What the sheet covers on the left counts the other way.
@@ -343,6 +359,8 @@ void Bench::place_overlays() {
   notice_->adjustSize();
   notice_->move(16, (keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14) + 34);
   notice_->raise();
+  hit_->move(stage_->width() - (card_->isVisible() ? card_->width() + 14 : 0) - hit_->width() - 12, 14);
+  stage_->chips()->move(14, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);
   build_bar_->adjustSize();
   build_bar_->move(14, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);
   arrange_->move(14, build_bar_->geometry().bottom() + 8);

@@ -19,6 +19,7 @@ class QToolButton;
 namespace bronvel {
 
 class ArrangeSheet;
+class HitSheet;
 class ImportSheet;
 class BuildBar;
 class ExamplesSheet;
@@ -38,6 +39,7 @@ class Bench : public QWidget {
   Shelf* shelf() { return shelf_; }
   ImportSheet* import_sheet() { return import_; }
   BuildBar* build_bar() { return build_bar_; }
+  HitSheet* hit_sheet() { return hit_; }
 
   /// Opens the scene; a fault is shown, and what was open stays.
   bool open(const QString& path);
@@ -80,6 +82,7 @@ class Bench : public QWidget {
   BuildBar* build_bar_ = nullptr;
   ImportSheet* import_ = nullptr;
   Shelf* shelf_ = nullptr;
+  HitSheet* hit_ = nullptr;
   QLabel* hint_ = nullptr;
   QTimer screen_timer_;
 };

@@ -93,12 +93,13 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   play_ = button("play", "play (F5)", Qt::Key_F5, "play");
   play_->setIcon(theme::icon("play", theme::accent));
   pause_ = button("pause", "pause (F6)", Qt::Key_F6, "pause");
-  step_ = button("step", "one tick forward (F7)", Qt::Key_F7, "step");
+  step_ = button("step", "one tick forward, of the play or in the take (F7)", Qt::Key_F7, "step");
   stop_ = button("stop", "stop: back to the start, with a list of what you changed (Shift+F5)",
                  QKeySequence(Qt::SHIFT | Qt::Key_F5), "stop");
   restart_ =
       button("restart", "start again with the same seed (Ctrl+F5)", QKeySequence(Qt::CTRL | Qt::Key_F5), "restart");
-  for (QToolButton* each : {play_, pause_, step_, stop_, restart_}) inner->addWidget(each);
+  back_ = button("back", "one tick back in the take (Shift+F7)", QKeySequence(Qt::SHIFT | Qt::Key_F7), "back");
+  for (QToolButton* each : {play_, pause_, back_, step_, stop_, restart_}) inner->addWidget(each);
   speed_ = new QToolButton(controls);
   speed_->setObjectName("speed");
   speed_->setFont(theme::numbers(12));
@@ -134,6 +135,17 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   seed_->setToolTip("the same seed gives the same play, bit for bit; click to start again with the next one");
   connect(seed_, &QToolButton::clicked, this, [this] { try_to([this] { session_.restart_with_new_seed(); }); });
   row->addWidget(seed_);
+  live_ = new QToolButton(this);
+  live_->setObjectName("to_live");
+  live_->setText("to live");
+  live_->setFont(theme::words(11, QFont::Medium));
+  live_->setToolTip("back from this moment of the take to now (Escape on the stage or in the lanes)");
+  live_->setStyleSheet("QToolButton { background: " + theme::chosen.name() + "; color: white; border: 1px solid " +
+                       theme::chosen.name() + "; border-radius: 11px; padding: 2px 12px; } QToolButton:focus { border-color: " +
+                       theme::ink.name() + "; }");
+  live_->hide();
+  connect(live_, &QToolButton::clicked, &session_, &Session::live);
+  row->addWidget(live_);
   row->addSpacing(8);
   pace_ = label(theme::words(11, QFont::Medium), theme::faint_ink, this);
   pace_->setObjectName("pace");
@@ -143,7 +155,17 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
 
   connect(play_, &QToolButton::clicked, this, [this] { try_to([this] { session_.play(); }); });
   connect(pause_, &QToolButton::clicked, &session_, &Session::pause);
-  connect(step_, &QToolButton::clicked, this, [this] { try_to([this] { session_.step(); }); });
+  connect(step_, &QToolButton::clicked, this, [this] {
+    try_to([this] {
+      if (session_.in_past())
+        session_.step_head(1);
+      else
+        session_.step();
+    });
+  });
+  connect(back_, &QToolButton::clicked, this, [this] { session_.step_head(-1); });
+  connect(&session_, &Session::takes_changed, this, &Header::show_state);
+  connect(&session_, &Session::head_moved, this, &Header::show_state);
   connect(stop_, &QToolButton::clicked, &session_, &Session::stop);
   connect(restart_, &QToolButton::clicked, this, [this] { try_to([this] { session_.restart(); }); });
   connect(&session_, &Session::play_state_changed, this, &Header::show_state);
@@ -193,6 +215,10 @@ void Header::show_state() {
   saved_->setStyleSheet("color: " + (session_.saved() ? theme::faint_ink : theme::accent).name());
   play_->setEnabled(state != Session::PlayState::playing);
   pause_->setEnabled(state == Session::PlayState::playing);
+  back_->setEnabled(session_.shown_take() != nullptr);
+  live_->setVisible(session_.in_past());
+  rate_->setVisible(!session_.in_past());
+  seed_->setVisible(!session_.in_past());
   stop_->setEnabled(!editing);
   restart_->setEnabled(!editing);
   for (const Speed& speed : speeds)
@@ -209,7 +235,7 @@ void Header::show_time() {
   QString pace;
   switch (session_.play_state()) {
     case Session::PlayState::editing:
-      pace = "at the start";
+      pace = session_.in_past() ? "" : "at the start";
       break;
     case Session::PlayState::paused:
       pace = "paused";
@@ -218,6 +244,8 @@ void Header::show_time() {
       pace = behind > 0.02 ? QString("%1 s behind").arg(behind, 0, 'f', 1) : "keeping time";
       break;
   }
+  if (const KeptTake* take = session_.in_past() ? session_.shown_take() : nullptr)
+    pace = QString("of take %1").arg(take->label.number);
   const double long_tick = session_.long_tick();
   if (long_tick > 0.25)
     pace = QString(session_.stopping() ? "stops after it: %1 s" : "in a tick for %1 s").arg(long_tick, 0, 'f', 0);

@@ -34,7 +34,8 @@ class Header : public QFrame {
 
   Session& session_;
   QToolButton *seed_ = nullptr, *scene_ = nullptr, *play_ = nullptr, *pause_ = nullptr, *step_ = nullptr,
-              *stop_ = nullptr, *restart_ = nullptr, *speed_ = nullptr;
+              *stop_ = nullptr, *restart_ = nullptr, *speed_ = nullptr, *back_ = nullptr;
+  QToolButton* live_ = nullptr;
   QLabel *saved_ = nullptr, *time_ = nullptr, *tick_ = nullptr, *rate_ = nullptr, *pace_ = nullptr, *message_ = nullptr;
   QTimer message_timer_;
 };

@@ -12,6 +12,7 @@
 #include "geometry/fit.h"
 #include "lab/headless.h"
 #include "lab/prove.h"
+#include "lab/take_file.h"
 #include "scene/model_import.h"
 #include "scene/schema.h"
 #include "script/reference.h"
@@ -49,7 +50,13 @@ int play(const bronvel::HeadlessRequest& request, bool digest) {
   for (const bronvel::LogLine& line : result.log)
     if (line.level != bronvel::LogLevel::print || request.events_file != "-") std::cerr << line.whole() << "\n";
   if (digest) std::printf("%016llx\n", static_cast<unsigned long long>(result.digest));
-  return result.script_failed ? script_failed : done;
+  return result.script_failed || result.other_than_recorded ? script_failed : done;
+}
+
+int tell_take(const std::string& file, bool json) {
+  const bronvel::TakeFile take = bronvel::open_take(file);
+  std::cout << (json ? bronvel::take_summary_json(take) : bronvel::take_summary(take));
+  return done;
 }
 
 struct ProveCall {
@@ -72,7 +79,7 @@ int prove(const ProveCall& call) {
 }
 
 // What could stand for a mesh in collisions, and how well; one file after another.
-int fit_meshes(const std::vector<std::string>& files, double scale, bool z_up) {
+int fit_meshes(const std::vector<std::string>& files, double scale, bool z_up, double patience) {
   int refused = 0;
   for (const std::string& file : files) {
     const auto start = std::chrono::steady_clock::now();
@@ -86,7 +93,12 @@ int fit_meshes(const std::vector<std::string>& files, double scale, bool z_up) {
                   imported.triangles, extent.x(), extent.y(), extent.z(),
                   bronvel::model_closed(model) ? "closed" : "open");
       for (int kind = 0; kind < 7; ++kind) {
-        const bronvel::Fit fit = bronvel::fit_to(model, static_cast<bronvel::FitKind>(kind));
+        const auto began = std::chrono::steady_clock::now();
+        bronvel::FitPlan plan;
+        plan.go_on = [&] {
+          return std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count() < patience;
+        };
+        const bronvel::Fit fit = bronvel::fit_to(model, static_cast<bronvel::FitKind>(kind), plan);
         if (fit.fault.empty() && fit.misfit.volume_ratio == 0)
           std::printf("  %-12s  no volume (open)  greatest gap %10.3f mm  %d parts\n",
                       bronvel::fit_word(fit.kind).c_str(), 1000 * fit.misfit.gap, fit.parts);
@@ -116,30 +128,44 @@ int run(int argc, char** argv) {
   bool digest = false;
   request.threads = std::clamp(static_cast<int>(std::thread::hardware_concurrency()), 1, 8);
   auto* play_call = app.add_subcommand("play", "play a scene for some seconds and write what was asked for");
+  auto* replay_call = app.add_subcommand("replay", "ask a take again: as it was, with other values, or of a scene as it is now");
   play_call->add_option("scene", request.scene, "the scene's folder")->required();
   play_call->add_option("--seconds", request.seconds, "how long, s")->required()->check(length_of_time);
-  play_call->add_option("--tick-rate", request.tick_rate, "ticks a second, instead of the scene's")
-      ->check(number_from(1, 10000, "1 to 10,000 Hz"));
-  play_call->add_option("--substeps", request.substeps, "solver steps a tick, instead of the scene's")
-      ->check(CLI::Range(1, 64));
-  play_call->add_option("--threads", request.threads, "threads to use; the result does not depend on it")
-      ->check(CLI::Range(1, 64));
-  play_call->add_option("--seed", request.seed, "seed for random, instead of the scene's")->check(whole_number);
-  play_call
-      ->add_option("--set", request.settings,
-                   "BODY.PROPERTY=VALUE, BODY.dials.NAME=VALUE or BODY.dials.SCRIPT/NAME=VALUE, any number of times")
-      ->expected(1)
-      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
-  play_call->add_option("--channels", request.channels, "what to write to the CSV: crane_hook.position,buoy.velocity")
-      ->check(something);
-  play_call->add_option("--csv", request.csv_file, "where to; standard output if not given")->check(something);
-  play_call->add_option("--events", request.events_file, "write events and log as JSON lines; - for standard output")
-      ->check(something);
+  replay_call->add_option("take", request.asked_again, "the take's file")->required();
+  replay_call->add_option("--now", request.scene, "the folder of a scene to ask of it, instead of the take's own");
+  replay_call->add_option("--seconds", request.seconds, "how long, s; as long as the take if not given")
+      ->check(length_of_time);
+  for (CLI::App* call : {play_call, replay_call}) {
+    call->add_option("--tick-rate", request.tick_rate, "ticks a second, instead of the scene's")
+        ->check(number_from(1, 10000, "1 to 10,000 Hz"));
+    call->add_option("--substeps", request.substeps, "solver steps a tick, instead of the scene's")
+        ->check(CLI::Range(1, 64));
+    call->add_option("--threads", request.threads, "threads to use; the result does not depend on it")
+        ->check(CLI::Range(1, 64));
+    call->add_option("--seed", request.seed, "seed for random, instead of the scene's")->check(whole_number);
+    call->add_option("--set", request.settings,
+                     "BODY.PROPERTY=VALUE, BODY.dials.NAME=VALUE or BODY.dials.SCRIPT/NAME=VALUE, any number of times")
+        ->expected(1)
+        ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+    call->add_option("--channels", request.channels,
+                     "what to write to the CSV: crane_hook.position,cord.reaction,fender.dials.push,fender.watch.climb")
+        ->check(something);
+    call->add_option("--csv", request.csv_file, "where to; standard output if not given")->check(something);
+    call->add_option("--events", request.events_file, "write events and log as JSON lines; - for standard output")
+        ->check(something);
+    call->add_option("--take", request.take_file, "record the whole play into this file")->check(something);
+    call->add_flag("--digest", digest, "print a hash of the bits of all body states at the end");
+  }
   play_call
       ->add_option("--inputs", request.inputs_file,
                    "inputs to play: JSON lines such as {\"tick\": 12, \"action\": \"haul\", \"value\": 1}")
       ->check(something);
-  play_call->add_flag("--digest", digest, "print a hash of the bits of all body states at the end");
+
+  std::string take_file;
+  bool take_json = false;
+  auto* take_call = app.add_subcommand("take", "say what is in a take");
+  take_call->add_option("take", take_file, "the take's file")->required();
+  take_call->add_flag("--json", take_json, "as JSON");
 
   std::string report_scene;
   double report_seconds = 6;
@@ -170,6 +196,9 @@ int run(int argc, char** argv) {
   mesh_call->add_option("--scale", mesh_scale, "metres in one unit of the file")
       ->check(number_from(1e-9, 1e9, "a number above 0, 1e-9 to 1e9"));
   mesh_call->add_flag("--z-up", mesh_z_up, "the file has Z up");
+  double patience = 20;
+  mesh_call->add_option("--patience", patience, "so long one kind of shape is looked for, s; 20 if not given")
+      ->check(length_of_time);
 
   try {
     app.parse(argc, argv);
@@ -177,10 +206,11 @@ int run(int argc, char** argv) {
     const int code = app.exit(e);
     return code == 0 ? done : call_wrong;
   }
-  if (*play_call) return play(request, digest);
+  if (*play_call || *replay_call) return play(request, digest);
+  if (*take_call) return tell_take(take_file, take_json);
   if (*report_call) std::cout << bronvel::play_report(report_scene, report_seconds);
   if (*prove_call) return prove(prove_options);
-  if (*mesh_call) return fit_meshes(mesh_files, mesh_scale, mesh_z_up);
+  if (*mesh_call) return fit_meshes(mesh_files, mesh_scale, mesh_z_up, patience);
   if (*schema_call) std::cout << bronvel::json_text(bronvel::scene_schema());
   if (*reference_call) std::cout << bronvel::reference_page();
   return done;

@@ -16,6 +16,7 @@ constexpr std::size_t part_corners = 32;
 constexpr std::size_t scored_points = 600;  // of each side when cuts are compared
 
 constexpr std::size_t compared_triangles = 20000;  // of a piece, when its hull is held against it
+constexpr std::size_t measured_corners = 400;      // of the hull that a piece is held against
 
 struct Piece {
   std::vector<Vec3> corners;  // three a triangle
@@ -42,12 +43,44 @@ std::vector<Vec3> thinned(const std::vector<Vec3>& points, std::size_t most) {
   return some;
 }
 
-void measure(Piece& piece) {
+using GoOn = std::function<bool()>;
+
+// Those that stand farthest out in many directions spread evenly (a Fibonacci sphere, Swinbank and Purser 2006), where
+// there are so many that trying each would take too long.
+std::vector<Vec3> outermost(const std::vector<Vec3>& corners) {
+  constexpr std::size_t few = 2000;
+  constexpr int directions = 1500;
+  if (corners.size() <= few) return corners;
+  std::set<std::size_t> out;
+  for (int i = 0; i < directions; ++i) {
+    const double y = 1 - 2 * (i + 0.5) / directions, turn = 2.399963229728653 * i, r = std::sqrt(1 - y * y);
+    const Vec3 way(r * std::cos(turn), y, r * std::sin(turn));
+    std::size_t best = 0;
+    double farthest = -1e300;
+    for (std::size_t k = 0; k < corners.size(); ++k)
+      if (const double along = corners[k].dot(way); along > farthest) farthest = along, best = k;
+    out.insert(best);
+  }
+  std::vector<Vec3> chosen;
+  chosen.reserve(out.size());
+  for (const std::size_t i : out) chosen.push_back(corners[i]);
+  return chosen;
+}
+
+void measure(Piece& piece, const GoOn& go_on) {
   piece.hull = hull_or_none(piece.corners);
   piece.hollow = 0;
   if (!piece.hull) return;
+  // Held against a hull of few faces: one of very many tells no more, and each of them would be held against all.
+  if (piece.hull->data->corners.size() > measured_corners)
+    piece.hull = simple_hull(piece.hull->data->corners, measured_corners, go_on);
   piece.corner = piece.bridge = piece.hull->data->centre;
   const HullData& hull = *piece.hull->data;
+  std::size_t looked = 0;
+  const auto now_and_then = [&] {
+    constexpr std::size_t looks_between = 512;
+    if (++looked % looks_between == 0) ask_to_go_on(go_on);
+  };
   const auto look = [&](const Vec3& p) {
     double depth = 1e300;
     for (std::size_t f = 0; f < hull.normals.size() && depth > piece.hollow; ++f)
@@ -58,6 +91,7 @@ void measure(Piece& piece) {
     }
   };
   for (std::size_t i = 0; i + 2 < piece.corners.size(); i += 3) {
+    now_and_then();
     for (std::size_t k = 0; k < 3; ++k) look(piece.corners[i + k]);
     look((piece.corners[i] + piece.corners[i + 1] + piece.corners[i + 2]) / 3);
   }
@@ -74,6 +108,7 @@ void measure(Piece& piece) {
     }
   };
   for (const auto& face : hull.faces) {
+    ask_to_go_on(go_on);
     Vec3 middle = Vec3::Zero();
     for (const std::uint32_t corner : face) middle += hull.corners[corner] / static_cast<double>(face.size());
     off(middle);
@@ -125,11 +160,12 @@ bool is_inside(const std::vector<Vec3>& corners, const Vec3& p) {
 
 // The cut face of a solid belongs to both sides, but no triangle of the surface lies in it: points of it do.
 void add_cut_face(const std::vector<Vec3>& solid, const Bounds& bounds, int axis, double at, Piece& first,
-                  Piece& second) {
+                  Piece& second, const GoOn& go_on) {
   constexpr int steps = 24;
   const int b = (axis + 1) % 3, c = (axis + 2) % 3;
   for (int i = 0; i <= steps; ++i)
     for (int k = 0; k <= steps; ++k) {
+      ask_to_go_on(go_on);
       Vec3 p;
       p[axis] = at;
       p[b] = bounds.low[b] + (bounds.high[b] - bounds.low[b]) * i / steps;
@@ -141,7 +177,7 @@ void add_cut_face(const std::vector<Vec3>& solid, const Bounds& bounds, int axis
 
 // The cut whose two hulls hold least together (`solid`: the whole model, if it is closed); the sides are empty if none
 // divides the piece.
-std::pair<Piece, Piece> best_cut(const Piece& piece, const std::vector<Vec3>& solid) {
+std::pair<Piece, Piece> best_cut(const Piece& piece, const std::vector<Vec3>& solid, const GoOn& go_on) {
   Bounds bounds{piece.corners.front(), piece.corners.front()};
   for (const Vec3& p : piece.corners) bounds = {bounds.low.cwiseMin(p), bounds.high.cwiseMax(p)};
   // A ring halved has hulls as large as before: what gains little is cut where it is hollowest, across its length.
@@ -158,6 +194,7 @@ std::pair<Piece, Piece> best_cut(const Piece& piece, const std::vector<Vec3>& so
     for (int i = 1; i <= 7; ++i) places.push_back(low + (high - low) * i / 8);
     for (const double at : places) {
       if (at - low < 1e-3 * (high - low) || high - at < 1e-3 * (high - low)) continue;
+      ask_to_go_on(go_on);
       Piece first, second;
       first.corners = side_of(piece.corners, axis, at, 1);
       second.corners = side_of(piece.corners, axis, at, -1);
@@ -179,17 +216,21 @@ std::pair<Piece, Piece> best_cut(const Piece& piece, const std::vector<Vec3>& so
     best_at = fallback_at;
   }
   if (!best.first.corners.empty() && !solid.empty())
-    add_cut_face(solid, bounds, best_axis, best_at, best.first, best.second);
+    add_cut_face(solid, bounds, best_axis, best_at, best.first, best.second, go_on);
   return best;
 }
 
 }  // namespace
 
-Hull simple_hull(const std::vector<Vec3>& points, std::size_t most) {
+void ask_to_go_on(const std::function<bool()>& go_on) {
+  if (go_on && !go_on()) throw Error("", "it was given up before it was done");
+}
+
+Hull simple_hull(const std::vector<Vec3>& points, std::size_t most, const std::function<bool()>& go_on) {
   const Hull whole = make_hull(points);
   if (whole.data->corners.size() <= most) return make_hull(whole.data->corners);
   // From the outermost corners, the one that stands farthest out of the hull so far joins, one after another.
-  const auto& corners = whole.data->corners;
+  const std::vector<Vec3> corners = outermost(whole.data->corners);
   std::set<std::size_t> chosen;
   const auto farthest = [&](const Vec3& way) {
     std::size_t best = 0;
@@ -202,6 +243,7 @@ Hull simple_hull(const std::vector<Vec3>& points, std::size_t most) {
     farthest(i < 8 ? corner : Vec3((i % 2 == 0 ? 1.0 : -1.0) * Vec3::Unit((i - 8) / 2)));
   }
   for (;;) {
+    ask_to_go_on(go_on);
     std::vector<Vec3> some;
     some.reserve(chosen.size());
     for (const std::size_t i : chosen) some.push_back(corners[i]);
@@ -225,11 +267,11 @@ Hull simple_hull(const std::vector<Vec3>& points, std::size_t most) {
   }
 }
 
-std::vector<Hull> convex_parts(const Model& model, int most, double concavity) {
+std::vector<Hull> convex_parts(const Model& model, int most, double concavity, const std::function<bool()>& go_on) {
   Piece whole;
   for (const auto& t : model.triangles)
     for (const std::uint32_t corner : t) whole.corners.push_back(model.points[corner]);
-  measure(whole);
+  measure(whole, go_on);
   if (!whole.hull) throw Error("set of hulls", "points that lie in a plane have no hull");
   const std::vector<Vec3> solid = model_closed(model) ? whole.corners : std::vector<Vec3>{};
   const Bounds bounds = model_bounds(model);
@@ -240,19 +282,19 @@ std::vector<Hull> convex_parts(const Model& model, int most, double concavity) {
     const auto worst = std::max_element(pieces.begin(), pieces.end(),
                                         [](const Piece& a, const Piece& b) { return a.hollow < b.hollow; });
     if (worst->hollow <= good) break;
-    auto [first, second] = best_cut(*worst, solid);
+    auto [first, second] = best_cut(*worst, solid, go_on);
     if (first.corners.empty() || second.corners.empty()) {
       worst->hollow = 0;  // it can't be divided
       continue;
     }
-    measure(first);
-    measure(second);
+    measure(first, go_on);
+    measure(second, go_on);
     *worst = std::move(first);
     pieces.push_back(std::move(second));
   }
   std::vector<Hull> hulls;
   for (const Piece& piece : pieces)
-    if (piece.hull) hulls.push_back(simple_hull(piece.hull->data->corners, part_corners));
+    if (piece.hull) hulls.push_back(simple_hull(piece.hull->data->corners, part_corners, go_on));
   return hulls;
 }
 

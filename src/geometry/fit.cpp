@@ -402,16 +402,23 @@ double distance_to_surface(const Shape& shape, const Vec3& point) {
   return inside >= 0 ? inside : outside;
 }
 
-Misfit misfit_of(const Model& model, const Shape& shape, const Pose& pose, std::size_t samples) {
+Misfit misfit_of(const Model& model, const Shape& shape, const Pose& pose, std::size_t samples, const GoOn& go_on) {
   Misfit misfit;
+  std::size_t looked = 0;
+  const auto now_and_then = [&] {
+    constexpr std::size_t looks_between = 64;
+    if (++looked % looks_between == 0) ask_to_go_on(go_on);
+  };
   const double volume = model_closed(model) ? std::abs(model_volume(model)) : 0;
   if (volume > 0 && has_volume(shape)) misfit.volume_ratio = shape_volume(shape) / volume;
   std::vector<Vec3> corners;
   corners.reserve(3 * model.triangles.size());
   for (const auto& t : model.triangles)
     for (const std::uint32_t corner : t) corners.push_back(model.points[corner]);
-  for (const Vec3& p : spread_points(corners, samples))
+  for (const Vec3& p : spread_points(corners, samples)) {
+    now_and_then();
     misfit.gap = std::max(misfit.gap, distance_to_surface(shape, pose.to_local(p)));
+  }
   if (std::holds_alternative<Mesh>(shape)) return misfit;
   try {
     const Bounds bounds = model_bounds(model);
@@ -423,6 +430,7 @@ Misfit misfit_of(const Model& model, const Shape& shape, const Pose& pose, std::
     const auto* compound = std::get_if<Compound>(&shape);
     const double extent = (bounds.high - bounds.low).maxCoeff();
     for (const Vec3& p : spread_points(outline_of(shape).triangles, samples)) {
+      if (++looked % 64 == 0 && go_on && !go_on()) break;  // measured from its own side only
       // Where two parts meet is not on the surface.
       if (compound) {
         int touching = 0;
@@ -468,13 +476,13 @@ Fit fit_to(const Model& model, FitKind kind, const FitPlan& plan) {
         break;
       case FitKind::hulls: {
         std::vector<Part> parts;
-        for (const Hull& part : convex_parts(model, plan.most_hulls, plan.concavity)) parts.push_back({part, {}, 1});
+        for (const Hull& part : convex_parts(model, plan.most_hulls, plan.concavity, plan.go_on)) parts.push_back({part, {}, 1});
         fit.parts = static_cast<int>(parts.size());
         fit.shape = make_compound(std::move(parts));
         break;
       }
       default:
-        fit.shape = simple_hull(hull.data->corners, most_corners);
+        fit.shape = simple_hull(hull.data->corners, most_corners, plan.go_on);
     }
     fit.kind = kind;
     if (!fit.fault.empty()) return fit;
@@ -482,7 +490,7 @@ Fit fit_to(const Model& model, FitKind kind, const FitPlan& plan) {
       fit.fault = *fault;
       return fit;
     }
-    fit.misfit = misfit_of(model, fit.shape, fit.pose, plan.samples);
+    fit.misfit = misfit_of(model, fit.shape, fit.pose, plan.samples, plan.go_on);
   } catch (const Error& e) {
     fit.fault = e.what();
     if (fit.fault.find("plane") != std::string::npos || fit.fault.find("four") != std::string::npos)

@@ -1,6 +1,7 @@
 // Simple shapes for a model to collide with, and how well they fit it.
 #pragma once
 
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -30,10 +31,14 @@ struct Fit {
   std::string fault;  ///< why there is no such shape; the rest then says nothing
 };
 
+/// Asked now and then during long work; false gives it up. May be empty.
+using GoOn = std::function<bool()>;
+
 struct FitPlan {
   int most_hulls = 16;         ///< of a set of hulls
   double concavity = 0.03;     ///< as deep as a set's parts may be hollow, share of the model's extent
   std::size_t samples = 4000;  ///< points at which gaps are measured
+  GoOn go_on{};                ///< what is given up has a fault that says so
 };
 
 /// One kind. Never throws: what can't be done is told in `fault`. The box is the smallest among those that lie flat on
@@ -44,7 +49,7 @@ struct FitPlan {
 Fit fit_to(const Model& model, FitKind kind, const FitPlan& plan = {});
 
 /// Distances both ways, measured at points spread over both surfaces.
-Misfit misfit_of(const Model& model, const Shape& shape, const Pose& pose, std::size_t samples);
+Misfit misfit_of(const Model& model, const Shape& shape, const Pose& pose, std::size_t samples, const GoOn& go_on = {});
 
 /// Distance from a point to the surface of a shape at its origin, inside or out, m.
 double distance_to_surface(const Shape& shape, const Vec3& point);

@@ -8,7 +8,9 @@
 #include <sstream>
 
 #include "geometry/error.h"
+#include "lab/ask.h"
 #include "lab/channel.h"
+#include "lab/take_file.h"
 #include "scene/fault.h"
 #include "scene/json_text.h"
 
@@ -120,18 +122,48 @@ class Output {
 
 }  // namespace
 
+namespace {
+
+// What is to be played, from the files that the request names; whole: it is asked as it was recorded.
+Question question_of(const HeadlessRequest& request, const std::optional<TakeFile>& again, bool& whole) {
+  Question question;
+  if (again) {
+    question = request.scene.empty() ? question_of(again->take) : question_of(again->take, open_folder(request.scene));
+    whole = request.scene.empty() && request.settings.empty() && !request.seconds && !request.tick_rate &&
+            !request.substeps && !request.seed && request.inputs_file.empty();
+    question.inputs = without_settings(std::move(question.inputs), request.settings);
+  } else {
+    question.folder = open_folder(request.scene);
+    question.seed = question.folder.scene.seed;
+  }
+  Scene& scene = question.folder.scene;
+  if (request.seed) question.seed = *request.seed;
+  if (request.tick_rate) scene.world.tick_rate = *request.tick_rate;
+  if (request.substeps) scene.world.substeps = *request.substeps;
+  check_scene(scene);
+  if (!request.inputs_file.empty()) question.inputs = read_inputs(read_file(request.inputs_file), request.inputs_file);
+  if (request.seconds) question.ticks = std::llround(*request.seconds * scene.world.tick_rate);
+  return question;
+}
+
+}  // namespace
+
 HeadlessResult play_headless(const HeadlessRequest& request) {
-  if (!(request.seconds >= 0 && request.seconds <= 1e6)) throw Error("--seconds", "wants 0 to 1,000,000 s");
-  SceneFolder folder = open_folder(request.scene);
-  if (request.tick_rate) folder.scene.world.tick_rate = *request.tick_rate;
-  if (request.substeps) folder.scene.world.substeps = *request.substeps;
-  check_scene(folder.scene);
-  std::vector<Input> inputs;
-  if (!request.inputs_file.empty()) inputs = read_inputs(read_file(request.inputs_file), request.inputs_file);
-  Play play(folder, request.seed.value_or(folder.scene.seed), std::move(inputs));
+  if (request.seconds && !(*request.seconds >= 0 && *request.seconds <= 1e6))
+    throw Error("--seconds", "wants 0 to 1,000,000 s");
+  std::optional<TakeFile> again;
+  if (!request.asked_again.empty()) again = open_take(request.asked_again);
+  bool whole = false;
+  const Question question = question_of(request, again, whole);
+  const SceneFolder& folder = question.folder;
+  Play play(folder, question.seed, question.inputs);
   play.running().world.set_threads(request.threads);
   for (const std::string& setting : request.settings) play.set_from_text(setting);
-  const std::vector<Channel> channels = channels_called(request.channels, folder.scene);
+  // What a take came to have in play has channels too.
+  const ChannelOwners of_scene = ChannelOwners::of(folder.scene);
+  const std::vector<Channel> channels = channels_called(request.channels, again ? again->take.owners() : of_scene);
+  std::optional<TakeRecorder> recorder;
+  if (!request.take_file.empty()) recorder.emplace(folder, play);
   Output csv(request.csv_file.empty() && !channels.empty() ? "-" : request.csv_file);
   Output events(request.events_file);
   const double rate = folder.scene.world.tick_rate;
@@ -153,18 +185,23 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
     for (const PlayZoneEvent& z : play.zone_events()) events.line(zone_line(z, rate));
     for (const PlaySplash& s : play.splashes()) events.line(splash_line(s, rate));
     for (const PlayCrack& c : play.cracks()) events.line(crack_line(c, rate));
-    for (LogLine& line : play.take_log()) {
+    std::vector<LogLine> lines = play.take_log();
+    if (recorder && play.tick() > 0)
+      recorder->record(play, lines);
+    else if (recorder)
+      recorder->add_log(lines);
+    for (LogLine& line : lines) {
       events.line(log_line(line, rate));
       result.log.push_back(std::move(line));
     }
   };
   write();
-  const double wanted = request.seconds * rate;
-  const auto ticks = std::llround(wanted);
+  const std::int64_t ticks = question.ticks;
+  const double wanted = request.seconds ? *request.seconds * rate : static_cast<double>(ticks);
   if (std::abs(wanted - static_cast<double>(ticks)) > 1e-6 * std::max(1.0, wanted)) {
     LogLine note;
     note.level = LogLevel::warning;
-    note.text = number_text(request.seconds) + " s are no whole number of ticks; " + std::to_string(ticks) +
+    note.text = number_text(*request.seconds) + " s are no whole number of ticks; " + std::to_string(ticks) +
                 " were played, " + number_text(static_cast<double>(ticks) / rate) + " s";
     result.log.push_back(note);
   }
@@ -177,6 +214,24 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
   result.digest = play.running().world.digest();
   result.ticks = ticks;
   result.script_failed = play.any_error();
+  if (whole && result.digest != again->take.digest) {
+    result.other_than_recorded = true;
+    LogLine note;
+    note.level = LogLevel::warning;
+    note.tick = play.tick();
+    note.text = "it no longer plays as it was recorded: another version of Bronvel made it; what it recorded can "
+                "still be looked at";
+    result.log.push_back(note);
+  }
+  if (recorder) {
+    if (recorder->take().full) {
+      LogLine note;
+      note.level = LogLevel::warning;
+      note.text = "the take is full: what came after " + number_text(recorder->take().seconds()) + " s is not in it";
+      result.log.push_back(note);
+    }
+    save_take(recorder->take(), {}, request.take_file);
+  }
   return result;
 }
 

@@ -9,10 +9,11 @@
 
 namespace bronvel {
 
-/// What `bronvel-cli play` was asked for.
+/// What `bronvel-cli play` or `bronvel-cli replay` was asked for.
 struct HeadlessRequest {
-  std::string scene;
-  double seconds = 1;
+  std::string scene;                  ///< its folder; where a take is asked again, that to ask it of, "" for its own
+  std::string asked_again;            ///< a take's file: its seed and inputs
+  std::optional<double> seconds;      ///< else as long as the take
   std::optional<double> tick_rate;
   std::optional<int> substeps;
   std::optional<std::uint64_t> seed;
@@ -22,12 +23,14 @@ struct HeadlessRequest {
   std::string csv_file;               ///< "-" for standard output
   std::string events_file;            ///< "-" for standard output
   std::string inputs_file;            ///< inputs to play again; none if empty
+  std::string take_file;              ///< to record into; none if empty
 };
 
 struct HeadlessResult {
   std::uint64_t digest = 0;
   std::int64_t ticks = 0;
   bool script_failed = false;
+  bool other_than_recorded = false;  ///< a take that was asked again as it was did not give the same bits
   std::vector<LogLine> log;
 };
 

@@ -2,82 +2,214 @@
 #include "lab/take.h"
 
 #include <algorithm>
+#include <limits>
 
 namespace bronvel {
 namespace {
 
-Sample sample_of(const BodyMotion& m) {
-  Sample s{};
-  for (int i = 0; i < 3; ++i) {
-    s.position[i] = m.pose.position[i];
-    s.velocity[i] = static_cast<float>(m.velocity[i]);
-    s.angular_velocity[i] = static_cast<float>(m.angular_velocity[i]);
-  }
-  for (int i = 0; i < 4; ++i) s.orientation[i] = static_cast<float>(m.pose.orientation.coeffs()[i]);
-  return s;
+constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
+constexpr std::size_t most_log_lines = 100000;
+
+// Chunks of different bodies become full in different ticks.
+int first_chunk(std::size_t track) {
+  constexpr std::size_t stride = 37;
+  return 1 + static_cast<int>(track * stride % PackedRows::rows_a_chunk);
 }
 
-bool same(const Sample& a, const Sample& b) {
-  return std::equal(a.position, a.position + 3, b.position) &&
-         std::equal(a.orientation, a.orientation + 4, b.orientation) &&
-         std::equal(a.velocity, a.velocity + 3, b.velocity) &&
-         std::equal(a.angular_velocity, a.angular_velocity + 3, b.angular_velocity);
+std::size_t bytes_of(const std::string& text) {
+  return text.capacity() > 15 ? text.capacity() + 1 : 0;
 }
 
 }  // namespace
 
-Take::Take(const Play& play) : tick_rate_(play.running().world.settings().tick_rate), seed_(play.seed()) {
-  record(play);
+std::size_t Take::bytes() const {
+  std::size_t sum = sizeof *this + inputs.capacity() * sizeof(Input);
+  for (const Input& input : inputs) sum += bytes_of(input.name) + bytes_of(input.text);
+  for (const BodyTrack& track : bodies)
+    sum += sizeof track + track.rows.bytes() + track.settings.size() * (sizeof(SettingsFrom) + sizeof(Body));
+  for (const JointTrack& track : joints) sum += sizeof track + track.rows.bytes();
+  for (const NumberTrack& track : numbers) sum += sizeof track + track.rows.bytes();
+  for (const ZonesFrom& each : zones) sum += sizeof each + each.zones.size() * sizeof(SceneZone);
+  for (const DrawnAt& each : drawn) sum += sizeof each + each.drawn.size() * sizeof(Drawn);
+  sum += events.size() * sizeof(PlayEvent) + snaps.size() * sizeof(PlaySnap) + splashes.size() * sizeof(PlaySplash);
+  sum += zone_events.size() * sizeof(PlayZoneEvent);
+  for (const PlayCrack& crack : cracks) sum += sizeof crack + crack.parts.size() * sizeof(std::string);
+  for (const LogLine& line : log) sum += sizeof line + bytes_of(line.text);
+  return sum;
 }
 
-void Take::record(const Play& play) {
-  if (full_) return;
-  const RunningScene& running = play.running();
-  const std::vector<Body>& bodies = running.scene.bodies;
-  for (std::size_t i = tracks_.size(); i < bodies.size(); ++i) {  // those of the scene, and what came since
-    Track track;
-    track.name = bodies[i].name;
-    track.first_tick = ticks_;
-    if (const auto body = running.find(track.name))
-      track.body = *body;
-    else
-      track.end_tick = ticks_;
-    track_of_[track.name] = i;
-    tracks_.push_back(std::move(track));
+ChannelOwners Take::owners() const {
+  return {[this](const std::string& name) { return body_of.contains(name); },
+          [this](const std::string& name) { return joint_of.contains(name); }};
+}
+
+TakeRecorder::TakeRecorder(const SceneFolder& folder, const Play& play, std::size_t most_bytes)
+    : most_bytes_(most_bytes) {
+  take_.folder = folder;
+  take_.seed = play.seed();
+  look_at_dials(play);
+  record(play, {});
+}
+
+void TakeRecorder::add_log(std::span<const LogLine> log) {
+  for (const LogLine& line : log)
+    if (take_.log.size() < most_log_lines) take_.log.push_back(line);
+}
+
+void TakeRecorder::record(const Play& play, std::span<const LogLine> log) {
+  if (take_.full) return;
+  const bool first = take_.ticks == 0;
+  add_log(log);
+  const std::span<const Input> inputs = play.applied_inputs();
+  if (inputs.size() > inputs_seen_) {
+    const auto fresh = inputs.subspan(inputs_seen_);
+    take_.inputs.insert(take_.inputs.end(), fresh.begin(), fresh.end());
+    inputs_seen_ = inputs.size();
+    const auto turns = [](const Input& i) { return i.kind == Input::Kind::set || i.kind == Input::Kind::script; };
+    if (std::any_of(fresh.begin(), fresh.end(), turns)) look_at_dials(play);
   }
-  for (Track& track : tracks_) {
-    if (track.end_tick >= 0) continue;
-    if (!running.world.alive(track.body)) {
-      track.end_tick = ticks_;
+  record_bodies(play);
+  record_joints(play);
+  record_numbers(play);
+  const RunningScene& running = play.running();
+  if (first ? !running.scene.zones.empty() : running.changes_of_zones() != zone_changes_) {
+    zone_changes_ = running.changes_of_zones();
+    take_.zones.push_back({take_.ticks, running.scene.zones});
+  }
+  if (!first) {
+    if (!play.drawn().empty()) take_.drawn.push_back({take_.ticks, play.drawn()});
+    const auto add = [](auto& to, const auto& from) { to.insert(to.end(), from.begin(), from.end()); };
+    add(take_.events, play.events());
+    add(take_.snaps, play.snaps());
+    add(take_.zone_events, play.zone_events());
+    add(take_.splashes, play.splashes());
+    add(take_.cracks, play.cracks());
+  }
+  take_.digest = running.world.digest();
+  ++take_.ticks;
+  constexpr int ticks_between = 64;
+  if (--until_counted_ > 0) return;
+  until_counted_ = ticks_between;
+  take_.full = take_.bytes() > most_bytes_;
+}
+
+void TakeRecorder::record_bodies(const Play& play) {
+  const RunningScene& running = play.running();
+  const World& world = running.world;
+  for (std::size_t i = take_.bodies.size(); i < running.scene.bodies.size(); ++i) {  // those of the scene, and what came
+    BodyTrack track;
+    track.name = running.scene.bodies[i].name;
+    track.first = take_.ticks;
+    track.rows = PackedRows(body_columns, first_chunk(i));
+    const auto handle = running.find(track.name);
+    if (!handle) track.end = take_.ticks;
+    body_handles_.push_back({handle.value_or(BodyHandle{}), std::numeric_limits<std::uint32_t>::max()});
+    take_.body_of[track.name] = i;
+    take_.bodies.push_back(std::move(track));
+  }
+  std::map<BodyHandle, double> left;
+  for (const auto& [body, share] : play.fading()) left[body] = share;
+  for (std::size_t i = 0; i < take_.bodies.size(); ++i) {
+    BodyTrack& track = take_.bodies[i];
+    if (track.end >= 0) continue;
+    Watch& watch = body_handles_[i];
+    if (!world.alive(watch.handle)) {
+      track.end = take_.ticks;
       continue;
     }
-    const Sample now = sample_of(running.world.motion(track.body));
-    if (!track.moved && !track.samples.empty()) {
-      if (same(now, track.samples.front())) continue;
-      track.moved = true;
-      track.samples.resize(static_cast<std::size_t>(ticks_ - track.first_tick), Sample(track.samples.front()));
-      bytes_ += (track.samples.size() - 1) * sizeof(Sample);
+    if (const std::uint32_t changes = running.changes_of_body(i); changes != watch.changes) {
+      watch.changes = changes;
+      track.settings.push_back(
+          {take_.ticks, std::make_shared<const Body>(running.scene.bodies[i]), world.mass(watch.handle)});
     }
-    track.samples.push_back(now);
-    bytes_ += sizeof(Sample);
+    const BodyMotion m = world.motion(watch.handle);
+    const Vec3& p = m.pose.position;
+    const Quat& q = m.pose.orientation;
+    const auto fading = left.empty() ? left.end() : left.find(watch.handle);
+    const std::array<double, 16> row{p.x(),
+                                     p.y(),
+                                     p.z(),
+                                     q.x(),
+                                     q.y(),
+                                     q.z(),
+                                     q.w(),
+                                     m.velocity.x(),
+                                     m.velocity.y(),
+                                     m.velocity.z(),
+                                     m.angular_velocity.x(),
+                                     m.angular_velocity.y(),
+                                     m.angular_velocity.z(),
+                                     world.asleep(watch.handle) ? 1.0 : 0.0,
+                                     world.submerged(watch.handle),
+                                     fading == left.end() ? 1.0 : fading->second};
+    track.rows.add(row.data(), packer_);
   }
-  if (ticks_ > 0) {
-    events_.insert(events_.end(), play.events().begin(), play.events().end());
-    cracks_.insert(cracks_.end(), play.cracks().begin(), play.cracks().end());
-    bytes_ += play.events().size() * sizeof(PlayEvent) + play.cracks().size() * sizeof(PlayCrack);
-  }
-  ++ticks_;
-  full_ = bytes_ > most_bytes;
 }
 
-const Sample* Take::at(const std::string& body, std::int64_t tick) const {
-  const auto found = track_of_.find(body);
-  if (found == track_of_.end()) return nullptr;
-  const Track& track = tracks_[found->second];
-  if (tick < track.first_tick || tick >= ticks_ || (track.end_tick >= 0 && tick >= track.end_tick)) return nullptr;
-  if (track.samples.empty()) return nullptr;
-  const auto i = static_cast<std::size_t>(tick - track.first_tick);
-  return &track.samples[std::min(i, track.samples.size() - 1)];
+void TakeRecorder::record_joints(const Play& play) {
+  const RunningScene& running = play.running();
+  for (std::size_t i = take_.joints.size(); i < running.scene.joints.size(); ++i) {
+    JointTrack track;
+    track.joint = running.scene.joints[i];
+    track.first = take_.ticks;
+    track.rows = PackedRows(joint_columns, first_chunk(i));
+    const auto handle = running.find_joint(track.joint.name);
+    if (!handle) track.end = take_.ticks;
+    joint_handles_.push_back(handle.value_or(JointHandle{}));
+    take_.joint_of[track.joint.name] = i;
+    take_.joints.push_back(std::move(track));
+  }
+  for (std::size_t i = 0; i < take_.joints.size(); ++i) {
+    JointTrack& track = take_.joints[i];
+    if (track.end >= 0) continue;
+    if (!running.world.alive(joint_handles_[i])) {
+      track.end = take_.ticks;
+      continue;
+    }
+    const JointReading r = running.world.reading(joint_handles_[i]);
+    const std::array<double, 8> row{r.force.x(),  r.force.y(),  r.force.z(), r.torque.x(),
+                                    r.torque.y(), r.torque.z(), r.position,  r.speed};
+    track.rows.add(row.data(), packer_);
+  }
+}
+
+// Their settings, when something was turned or a script came anew; they stay so until the next time.
+void TakeRecorder::look_at_dials(const Play& play) {
+  for (const Body& body : play.running().scene.bodies) {
+    if (body.scripts.empty()) continue;
+    const auto handle = play.running().find(body.name);
+    if (!handle) continue;
+    for (const Dial& dial : play.scripts().dials(*handle)) {
+      const std::string name = body.name + ".dials." + dial.script + "/" + dial.name;
+      const auto known = take_.number_of.find(name);
+      if (known != take_.number_of.end()) {
+        number_now_[known->second] = dial.value;
+        continue;
+      }
+      take_.number_of[name] = take_.numbers.size();
+      take_.numbers.push_back({name, dial.unit, take_.ticks, PackedRows(number_columns)});
+      number_now_.push_back(dial.value);
+    }
+  }
+}
+
+void TakeRecorder::record_numbers(const Play& play) {
+  if (take_.ticks > 0) {
+    // What is watched has to be told anew in each tick.
+    constexpr const char* watched = ".watch.";
+    for (std::size_t i = 0; i < take_.numbers.size(); ++i)
+      if (take_.numbers[i].name.find(watched) != std::string::npos) number_now_[i] = nothing;
+    for (const Watched& each : play.watched()) {
+      const std::string name = each.body + watched + each.name;
+      const auto [known, fresh] = take_.number_of.try_emplace(name, take_.numbers.size());
+      if (fresh) {
+        take_.numbers.push_back({name, "", take_.ticks, PackedRows(number_columns)});
+        number_now_.push_back(0);
+      }
+      number_now_[known->second] = each.value;
+    }
+  }
+  for (std::size_t i = 0; i < take_.numbers.size(); ++i) take_.numbers[i].rows.add(&number_now_[i], packer_);
 }
 
 }  // namespace bronvel

@@ -1,65 +1,149 @@
-// A take: one recorded play, body by body and tick by tick.
+// A take: the whole of one play, kept tick by tick.
 #pragma once
 
-#include <cstddef>
 #include <map>
-#include <string>
-#include <vector>
+#include <mutex>
 
-#include "play/play.h"
+#include "lab/channel.h"
+#include "lab/frame.h"
+#include "lab/packed_rows.h"
+#include "lab/quantity.h"
 
 namespace bronvel {
 
-/// A body's motion at a tick, as recorded.
-struct Sample {
-  double position[3];
-  float orientation[4];  ///< x, y, z, w
-  float velocity[3];
-  float angular_velocity[3];
+/// What a body's settings were from a tick on.
+struct SettingsFrom {
+  std::int64_t tick = 0;
+  std::shared_ptr<const Body> body;
+  MassProperties mass;
 };
 
-/// What a play did: of every body, copies and parts included, from the tick at which it came to that at which it went.
-/// What has not moved yet takes one sample.
-class Take {
+/// A body, a copy or a part, from the tick at which it came to that at which it was gone.
+struct BodyTrack {
+  std::string name;
+  std::int64_t first = 0;
+  std::int64_t end = -1;  ///< −1: it is there to the end
+  std::vector<SettingsFrom> settings;
+  PackedRows rows;  ///< `body_columns`
+};
+
+struct JointTrack {
+  SceneJoint joint;
+  std::int64_t first = 0, end = -1;
+  PackedRows rows;  ///< `joint_columns`
+};
+
+/// A number by name: a dial, or what a script watches.
+struct NumberTrack {
+  std::string name;  ///< as channels call it: "fender.dials.nudge.lua/push", "fender.watch.climb"
+  std::string unit;
+  std::int64_t first = 0;
+  PackedRows rows;  ///< one column; not a number where it was not told
+};
+
+struct ZonesFrom {
+  std::int64_t tick = 0;
+  std::vector<SceneZone> zones;
+};
+
+struct DrawnAt {
+  std::int64_t tick = 0;
+  std::vector<Drawn> drawn;
+};
+
+/// Positions to 2.4e-7 m, orientations to 2.4e-7, velocities to 5e-7 m/s and rad/s; single floats for the rest.
+inline constexpr std::array<double, 16> body_columns{0x1p-21, 0x1p-21, 0x1p-21, 0x1p-21, 0x1p-21, 0x1p-21, 0x1p-21, 0x1p-20,
+                                                     0x1p-20, 0x1p-20, 0x1p-20, 0x1p-20, 0x1p-20, 1,       0x1p-16, 0x1p-10};
+inline constexpr std::array<double, 8> joint_columns{0, 0, 0, 0, 0, 0, 0, 0};
+inline constexpr std::array<double, 1> number_columns{0};
+
+/// A plain value: what it was played from, and what it did. Tick 0 is the start.
+struct Take {
+  SceneFolder folder;  ///< scene and scripts as they were at the start
+  std::uint64_t seed = 0;
+  std::vector<Input> inputs;  ///< that acted, in their order
+
+  std::int64_t ticks = 0;  ///< recorded, the start included
+  bool full = false;       ///< the memory for takes was used up: what came after is not here
+  std::uint64_t digest = 0;  ///< of the world at the last tick
+  std::vector<BodyTrack> bodies;
+  std::vector<JointTrack> joints;
+  std::vector<NumberTrack> numbers;
+  std::vector<ZonesFrom> zones;
+  std::vector<DrawnAt> drawn;
+  std::vector<PlayEvent> events;
+  std::vector<PlaySnap> snaps;
+  std::vector<PlayZoneEvent> zone_events;
+  std::vector<PlaySplash> splashes;
+  std::vector<PlayCrack> cracks;
+  std::vector<LogLine> log;
+  std::map<std::string, std::size_t> body_of, joint_of, number_of;  ///< places by name; the last of that name
+
+  double tick_rate() const { return folder.scene.world.tick_rate; }
+  double seconds() const { return static_cast<double>(std::max<std::int64_t>(ticks - 1, 0)) / tick_rate(); }
+  std::size_t bytes() const;  ///< about how much memory it takes
+  /// What it was played from may be looked up by name: bodies that came in play too.
+  ChannelOwners owners() const;
+};
+
+/// Records a play into a take, tick by tick.
+class TakeRecorder {
  public:
-  Take() = default;
-  /// Starts recording with the state of `play` now.
-  explicit Take(const Play& play);
+  /// Begins with the state of `play` now. `folder` is what it was made from.
+  TakeRecorder(const SceneFolder& folder, const Play& play, std::size_t most_bytes = most);
+  /// Adds the play's state and events after a tick, and what was logged since the last.
+  void record(const Play& play, std::span<const LogLine> log);
+  /// Lines that came between two ticks.
+  void add_log(std::span<const LogLine> log);
+  const Take& take() const { return take_; }
 
-  /// Adds the play's state and events after a tick. When the memory for takes is used up, nothing more is added and
-  /// `full` says so.
-  void record(const Play& play);
-
-  std::int64_t ticks() const { return ticks_; }  ///< recorded, the start included
-  double tick_rate() const { return tick_rate_; }
-  std::uint64_t seed() const { return seed_; }
-  bool full() const { return full_; }
-  std::size_t bytes() const { return bytes_; }
-  static constexpr std::size_t most_bytes = std::size_t{512} << 20;
-  const std::vector<PlayEvent>& events() const { return events_; }
-  const std::vector<PlayCrack>& cracks() const { return cracks_; }
-  bool knows(const std::string& body) const { return track_of_.contains(body); }
-  /// The body's motion at the tick (0 is the start), or null where it was not recorded, not there yet or gone.
-  const Sample* at(const std::string& body, std::int64_t tick) const;
+  static constexpr std::size_t most = std::size_t{1} << 30;  ///< bytes that all takes of a session may have
 
  private:
-  struct Track {
-    std::string name;
-    BodyHandle body;
-    std::int64_t first_tick = 0;  // when it came; 0 for those of the scene
-    std::int64_t end_tick = -1;   // the first at which it was gone; −1: it is there
-    bool moved = false;           // until then the one sample holds for all ticks
-    std::vector<Sample> samples;
+  void record_bodies(const Play& play);
+  void record_joints(const Play& play);
+  void record_numbers(const Play& play);
+  void look_at_dials(const Play& play);
+
+  Take take_;
+  Packer packer_;
+  std::size_t most_bytes_;
+  struct Watch {
+    BodyHandle handle;
+    std::uint32_t changes = 0;
   };
-  std::vector<Track> tracks_;
-  std::map<std::string, std::size_t> track_of_;
-  std::vector<PlayEvent> events_;
-  std::vector<PlayCrack> cracks_;
-  std::int64_t ticks_ = 0;
-  double tick_rate_ = 60;
-  std::uint64_t seed_ = 0;
-  std::size_t bytes_ = 0;
-  bool full_ = false;
+  std::vector<Watch> body_handles_;
+  std::vector<JointHandle> joint_handles_;
+  std::vector<double> number_now_;  // of each number track
+  std::uint32_t zone_changes_ = 0;
+  std::size_t inputs_seen_ = 0;
+  int until_counted_ = 0;
+};
+
+/// A take that one thread may still be recording while others look at it.
+class SharedTake {
+ public:
+  SharedTake(const SceneFolder& folder, const Play& play) : recorder_(std::in_place, folder, play) {}
+  explicit SharedTake(Take take) : whole_(std::move(take)) {}
+  void record(const Play& play, std::span<const LogLine> log) {
+    const std::lock_guard<std::mutex> lock(mutex_);
+    recorder_->record(play, log);
+  }
+  void add_log(std::span<const LogLine> log) {
+    const std::lock_guard<std::mutex> lock(mutex_);
+    recorder_->add_log(log);
+  }
+  /// Runs `use` with the take as it is now. Nothing of it may be kept after that.
+  template <class Use>
+  auto with(Use&& use) const {
+    const std::lock_guard<std::mutex> lock(mutex_);
+    return use(recorder_ ? recorder_->take() : *whole_);
+  }
+
+ private:
+  mutable std::mutex mutex_;
+  std::optional<TakeRecorder> recorder_;
+  std::optional<Take> whole_;
 };
 
 }  // namespace bronvel

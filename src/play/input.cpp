@@ -60,6 +60,10 @@ Json text_of(const Input& input) {
     case Input::Kind::set:
       json["set"] = input.name;
       break;
+    case Input::Kind::script:
+      json["script"] = input.name;
+      json["text"] = input.text;
+      break;
   }
   return json;
 }
@@ -119,6 +123,10 @@ class LineReader {
       in.name = text("cut");
       in.point = vector("at");
       in.vector = vector("normal");
+    } else if (json_.contains("script")) {
+      in.kind = Input::Kind::script;
+      in.name = text("script");
+      in.text = text("text");
     } else {
       in.kind = Input::Kind::set;
       in.name = text("set");
@@ -137,14 +145,15 @@ class LineReader {
         {"flick", {"at", "impulse"}},
         {"blast", {"radius", "impulse", "falloff", "lift"}},
         {"cut", {"at", "normal"}},
-        {"set", {}}};
+        {"set", {}},
+        {"script", {"text"}}};
     std::string kind;
     for (const auto& [key, value] : json_.items()) {
       if (!fields.contains(key)) continue;
       if (!kind.empty()) fail("is two inputs in one, " + kind + " and " + key + "; give each a line");
       kind = key;
     }
-    if (kind.empty()) fail("wants one of action, grab, carry, drop, flick, blast, cut, set");
+    if (kind.empty()) fail("wants one of action, grab, carry, drop, flick, blast, cut, set, script");
     const std::vector<std::string>& known = fields.at(kind);
     for (const auto& [key, value] : json_.items()) {
       if (key == "tick" || key == kind || std::find(known.begin(), known.end(), key) != known.end()) continue;

@@ -21,7 +21,8 @@ struct Input {
     flick,   ///< an impulse `vector` (N·s) on `name` at `point` (scene frame)
     blast,   ///< `blast` goes off
     cut,     ///< the knife cuts `name` by the plane through `point` across `vector` (scene frame)
-    set      ///< `name` is "BODY.PROPERTY=VALUE" or "BODY.dials.SCRIPT/NAME=VALUE"
+    set,     ///< `name` is "BODY.PROPERTY=VALUE" or "BODY.dials.SCRIPT/NAME=VALUE"
+    script   ///< the script `name` goes on with `text`
   };
   std::int64_t tick = 0;
   Kind kind = Kind::action;
@@ -31,6 +32,7 @@ struct Input {
   Vec3 vector = Vec3::Zero();
   Holding holding = Holding::free;
   Blast blast{};
+  std::string text{};
 };
 
 /// One line of JSON each, such as {"tick": 12, "action": "haul", "value": 1}.

@@ -109,6 +109,9 @@ void Play::apply(const Input& input) {
     case Input::Kind::set:
       set_from_text(input.name);
       break;
+    case Input::Kind::script:
+      scripts_.reload(input.name, input.text);
+      break;
   }
 }
 
@@ -234,6 +237,9 @@ void Play::step() {
     event.normal = contact.normal;
     event.speed = contact.closing_speed;
     event.impulse = contact.normal_impulse;
+    event.across = contact.friction_impulse;
+    event.points = static_cast<int>(contact.points.size());
+    event.surface = contact.surface;
     events_.push_back(event);
   }
   snaps_.clear();
@@ -266,6 +272,7 @@ void Play::step() {
   clear_debris();
   scripts_.clear_away();
   drawn_ = scripts_.take_drawn();
+  watched_ = scripts_.take_watched();
 }
 
 void Play::sweep_away() {
@@ -300,6 +307,23 @@ BodyHandle Play::body_called(const std::string& name) const {
   const auto body = running_.find(name);
   if (!body) throw Error(name, "there is no body of that name");
   return *body;
+}
+
+// Keeps an input that has acted already, between two ticks.
+void Play::act_at_once(Input input) {
+  inputs_.insert(inputs_.begin() + static_cast<std::ptrdiff_t>(next_input_), std::move(input));
+  ++next_input_;
+}
+
+bool Play::reload(const std::string& file, const std::string& source) {
+  const bool taken = scripts_.reload(file, source);
+  Input input;
+  input.tick = tick();
+  input.kind = Input::Kind::script;
+  input.name = file;
+  input.text = source;
+  if (taken) act_at_once(std::move(input));
+  return taken;
 }
 
 void Play::set(const std::string& name, const std::string& property_name, const Value& value) {
@@ -363,8 +387,7 @@ void Play::remember(const std::string& body, const std::string& script, const st
     input.tick = tick();
     input.kind = Input::Kind::set;
     input.name = body + "." + (script.empty() ? name : "dials." + script + "/" + name) + "=" + assignable_text(after);
-    inputs_.insert(inputs_.begin() + static_cast<std::ptrdiff_t>(next_input_), std::move(input));
-    ++next_input_;
+    act_at_once(std::move(input));
   }
   for (Change& change : changes_)
     if (change.body == body && change.script == script && change.name == name) {

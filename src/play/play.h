@@ -4,6 +4,7 @@
 #include <functional>
 #include <map>
 #include <memory>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -22,7 +23,10 @@ struct PlayEvent {
   Vec3 point = Vec3::Zero();
   Vec3 normal = Vec3::Unit(1);  ///< from a to b
   double speed = 0;             ///< closing, before the hit, m/s
-  double impulse = 0;           ///< N·s
+  double impulse = 0;           ///< along the normal, over the tick, N·s
+  double across = 0;            ///< of friction, over the tick, N·s
+  int points = 0;               ///< that touch
+  SurfacePair surface;          ///< what the two give together
 };
 
 /// A joint that broke.
@@ -84,13 +88,16 @@ class Play {
 
   /// An input for the coming tick. Throws Error when it does not fit the scene.
   void give(Input input);
-  /// All inputs so far, with their ticks.
+  /// All inputs so far, with their ticks; of an earlier play's, those to come too.
   const std::vector<Input>& inputs() const { return inputs_; }
+  /// Those that have acted.
+  std::span<const Input> applied_inputs() const { return std::span(inputs_).first(next_input_); }
   const Hand& hand() const { return hand_; }
 
   RunningScene& running() { return running_; }
   const RunningScene& running() const { return running_; }
   ScriptHost& scripts() { return scripts_; }
+  const ScriptHost& scripts() const { return scripts_; }
   std::int64_t tick() const { return running_.world.tick(); }
   double time() const { return running_.world.time(); }
   std::uint64_t seed() const { return seed_; }
@@ -105,6 +112,8 @@ class Play {
   std::vector<std::pair<BodyHandle, double>> fading() const;
   /// What scripts drew in the last tick.
   const std::vector<Drawn>& drawn() const { return drawn_; }
+  /// The numbers that scripts asked to be watched in the last tick.
+  const std::vector<Watched>& watched() const { return watched_; }
   std::vector<LogLine> take_log();
   bool any_error() const { return scripts_.any_error(); }
 
@@ -117,14 +126,15 @@ class Play {
   /// What differs from the start of play, in the order in which it was first changed.
   std::vector<Change> changes() const;
 
-  /// See ScriptHost::reload.
-  bool reload(const std::string& file, const std::string& source) { return scripts_.reload(file, source); }
+  /// See ScriptHost::reload. It is an input: the same play again takes the new text at the same tick.
+  bool reload(const std::string& file, const std::string& source);
 
  private:
   void remember(const std::string& body, const std::string& script, const std::string& name, const Value& before,
                 const Value& after);
   BodyHandle body_called(const std::string& name) const;
 
+  void act_at_once(Input input);
   void apply(const Input& input);
   void sweep_away();
   void take_cracks();  // of the world's last tick
@@ -143,6 +153,7 @@ class Play {
   std::vector<PlaySplash> splashes_;
   std::vector<PlayCrack> cracks_;
   std::vector<Drawn> drawn_;
+  std::vector<Watched> watched_;
   std::vector<Input> inputs_;   // applied, or of an earlier play and still to come
   std::size_t next_input_ = 0;  // the first that is still to come
   bool applying_ = false;       // inputs are being applied: what they set is not an input again

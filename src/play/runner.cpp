@@ -52,6 +52,7 @@ struct Runner::State {
   double tick_rate = 60;  // likewise
   double started_at = 0;  // on the clock
   std::int64_t started_tick = 0;
+  std::int64_t hurry_until = 0;
   double forgiven = 0;     // s of play given up for lost
   double lost_lately = 0;  // s of play, until it has kept time for a while
   double lost_at = 0;      // on the clock
@@ -135,6 +136,11 @@ struct Runner::State {
         continue;
       }
       if (!going) continue;
+      if (tick < hurry_until) {
+        run_tick(lock);
+        restart_clock();
+        continue;
+      }
       const double wait = until_due();
       if (wait > 0)
         changed.wait_for(lock, seconds(std::min(wait, 0.004)), [this] { return quit || steps > 0; });
@@ -204,6 +210,12 @@ void Runner::set_speed(double speed) {
   const std::lock_guard<std::mutex> lock(state_->mutex);
   state_->restart_clock();
   state_->speed = speed;
+}
+
+void Runner::hurry_to(std::int64_t tick) {
+  const std::lock_guard<std::mutex> lock(state_->mutex);
+  state_->hurry_until = tick;
+  state_->changed.notify_all();
 }
 
 bool Runner::going() const {

@@ -35,6 +35,7 @@ class Runner {
   void pause();                           ///< counts from the end of the running tick
   bool step(double patience = for_ever);  ///< one tick, then paused; false if it takes longer than this, s
   void set_speed(double speed);           ///< 1 is real time
+  void hurry_to(std::int64_t tick);       ///< while it goes, up to there as fast as it can
   bool going() const;
 
   /// Seconds of play lost to slowness of late; 0 while it keeps real time.

@@ -67,6 +67,7 @@ Scene rest_of(const Scene& s) {
   rest.models = s.models;
   rest.stamps = s.stamps;
   rest.views = s.views;
+  rest.lanes = s.lanes;
   return rest;
 }
 

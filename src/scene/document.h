@@ -206,6 +206,9 @@ struct Scene {
   Models models;  ///< kept beside scene.json, in meshes/
   std::vector<Stamp> stamps;
   std::vector<NamedView> views;
+  /// What is plotted of takes: channels ("cord.reaction"), or quantities of whatever body is chosen ("height"). None:
+  /// height and speed.
+  std::vector<std::string> lanes;
 
   Body* find(const std::string& body_name);
   const Body* find(const std::string& body_name) const;

@@ -16,7 +16,7 @@
 namespace bronvel {
 namespace {
 
-constexpr std::size_t most_groups = 31, most_zone_tags = 32, most_points = 20000;
+constexpr std::size_t most_groups = 31, most_zone_tags = 32, most_points = 20000, most_lanes = 64;
 
 using Fault = std::optional<SceneFault>;
 
@@ -230,6 +230,8 @@ std::optional<SceneFault> scene_fault(const Scene& scene, const Scene* known_goo
                           : nullptr;
   if (Fault wrong = world_fault(scene.world)) return wrong;
   if (Fault wrong = texts_fault(scene.groups, "", "/groups")) return wrong;
+  if (Fault wrong = texts_fault(scene.lanes, "", "/lanes")) return wrong;
+  if (scene.lanes.size() > most_lanes) return SceneFault{"/lanes", "", "has more than 64 lanes", ""};
   if (scene.groups.size() > most_groups) return SceneFault{"/groups", "", "names more than 31 groups", ""};
   if (Fault wrong = assembly_fault(scene, scene.bodies, scene.joints, "", good ? &good->bodies : nullptr,
                                    good ? &good->joints : nullptr))

@@ -7,10 +7,12 @@
 
 #include <algorithm>
 #include <assimp/Importer.hpp>
+#include <assimp/ProgressHandler.hpp>
 #include <cctype>
 #include <set>
 
 #include "geometry/error.h"
+#include "scene/model_check.h"
 #include "scene/names.h"
 
 namespace bronvel {
@@ -77,14 +79,30 @@ class Walker {
 
 }  // namespace
 
-ImportedModel import_model(const std::filesystem::path& file) {
+namespace {
+
+// The library asks it as it goes.
+class Patience : public Assimp::ProgressHandler {
+ public:
+  explicit Patience(const std::function<bool()>& go_on) : go_on_(go_on) {}
+  bool Update(float) override { return !go_on_ || go_on_(); }
+
+ private:
+  const std::function<bool()>& go_on_;
+};
+
+}  // namespace
+
+ImportedModel import_model(const std::filesystem::path& file, const std::function<bool()>& go_on) {
   const std::string place = file.filename().string(), ending = lower(file.extension().string());
   if (ending != ".obj" && ending != ".stl" && ending != ".gltf" && ending != ".glb")
     throw Error(place, "is none of the formats that can be read", "OBJ, STL, glTF (.gltf, .glb)");
   std::error_code none;
   if (!std::filesystem::is_regular_file(file, none)) throw Error(place, "is not there");
   if (std::filesystem::file_size(file, none) > 500'000'000) throw Error(place, "is larger than 500 MB");
+  check_model_file(file);
   Assimp::Importer importer;
+  importer.SetProgressHandler(new Patience(go_on));  // which it owns from now on
   importer.SetPropertyInteger(AI_CONFIG_PP_SBP_REMOVE, aiPrimitiveType_POINT | aiPrimitiveType_LINE);
   const aiScene* scene = nullptr;
   try {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -25,8 +26,8 @@ enum class UpAxis { y, z };
 
 /// Reads the file. What is no triangle is left out, as are materials, bones and lights. Throws Error with the reason
 /// and what to do: a format that is not known, a broken file, nothing but points and lines, numbers that are none, more
-/// than two million triangles.
-ImportedModel import_model(const std::filesystem::path& file);
+/// than two million triangles; and when `go_on` (asked now and then, if there is one) gives it up.
+ImportedModel import_model(const std::filesystem::path& file, const std::function<bool()>& go_on = {});
 
 /// The model in metres with Y up: multiplied by `scale` and, for a file with Z up, turned.
 Model in_metres(const Model& model, double scale, UpAxis up);

@@ -37,7 +37,7 @@ std::string free_name(const std::string& like, const std::function<bool(const st
 
 std::string shown(std::string text) {
   constexpr std::size_t longest = 60;
-  if (text.size() > longest) text = text.substr(0, longest) + " …";
+  if (text.size() > longest) text.replace(longest, std::string::npos, " …");
   for (char& c : text)
     if (static_cast<unsigned char>(c) < 0x20) c = '?';
   return text;

@@ -49,7 +49,7 @@ class Reader {
            "open it with that version");
     only(root, "",
          {"bronvel", "name", "about", "seed", "world", "view", "surfaces", "groups", "bodies", "joints", "zones",
-          "paths", "cues", "actions", "sweep_away", "views", "stamps"});
+          "paths", "cues", "actions", "sweep_away", "views", "stamps", "lanes"});
 
     Scene s;
     s.models = models_;
@@ -66,6 +66,7 @@ class Reader {
     if (root.contains("groups")) {
       s.groups = name_list(root, "", "groups");
     }
+    if (root.contains("lanes")) s.lanes = name_list(root, "", "lanes");
     if (!root.contains("bodies")) fail("", "has no \"bodies\" list", "add \"bodies\": []");
     bodies(root["bodies"], "/bodies", s.bodies);
     if (root.contains("joints")) joints(root["joints"], "/joints", s.joints);

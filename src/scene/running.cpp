@@ -27,6 +27,7 @@ RunningScene::RunningScene(const Scene& from) : scene(from), world(from.world) {
 
 void RunningScene::enter(BodyHandle handle, std::size_t place) {
   handles_.push_back(handle);
+  changes_.push_back(0);
   index_of_name_[scene.bodies[place].name] = place;
   index_of_handle_.resize(std::max<std::size_t>(index_of_handle_.size(), handle.index + 1), nowhere);
   index_of_handle_[handle.index] = place;
@@ -63,6 +64,7 @@ void RunningScene::take_parts(const std::vector<BodyHandle>& parts) {
     body.looks.reset();
   };
   as_in_world(*whole, parts.front());
+  count_change(parts.front());
   const Body like = *whole;
   scene.bodies.reserve(scene.bodies.size() + parts.size());
   for (std::size_t i = 1; i < parts.size(); ++i) {
@@ -165,6 +167,7 @@ void RunningScene::set(ZoneHandle zone, const ZoneProperty& property, const Valu
     property.set(changed, value);
     world.change(zone, settings_of(scene, changed));
     scene.zones[i] = changed;
+    ++zone_changes_;
     return;
   }
   throw Error(property.name, "the zone is gone");
@@ -230,6 +233,7 @@ void RunningScene::change_breaking(BodyHandle handle, const Body& changed) {
   if (same_pieces(body.breaking, changed.breaking)) {
     world.set_strength(handle, strength_of(changed.breaking), changed.breaking.merge_below);
     body.breaking = changed.breaking;
+    count_change(handle);
     return;
   }
   if (world.breakable(handle) && !world.whole(handle))
@@ -240,6 +244,7 @@ void RunningScene::change_breaking(BodyHandle handle, const Body& changed) {
     world.make_breakable(handle, settings_of(body.shape, changed.breaking));
   body.breaking = changed.breaking;
   body.kind = world.body_settings(handle).kind;
+  count_change(handle);
 }
 
 void RunningScene::set(BodyHandle handle, const Property& property, const Value& value) {
@@ -269,6 +274,7 @@ void RunningScene::set(BodyHandle handle, const Property& property, const Value&
       throw Error(body->name + "." + property.name, *wrong);
     world.change(handle, settings);
     *body = changed;
+    count_change(handle);
   }
 }
 

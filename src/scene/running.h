@@ -46,6 +46,11 @@ class RunningScene {
   /// A joint between bodies that live, tied as they stand now. Throws Error when it does not fit.
   JointHandle join(SceneJoint joint);
 
+  /// How often the settings of the body at this place of the scene were changed, its motion not counted; and those of
+  /// any zone. Who keeps what bodies were sees by it when to look again.
+  std::uint32_t changes_of_body(std::size_t place) const { return changes_[place]; }
+  std::uint32_t changes_of_zones() const { return zone_changes_; }
+
   /// The value now: position and motion from the world, the rest from the scene's copy.
   Value value(BodyHandle body, const Property& property);
   /// Counts from the next tick. Throws Error when the value does not fit.
@@ -56,7 +61,11 @@ class RunningScene {
   void make_breakable(BodyHandle handle);            // if the scene says so
   void change_breaking(BodyHandle handle, const Body& changed);
 
+  void count_change(BodyHandle handle) { ++changes_[index_of_handle_[handle.index]]; }
+
   std::vector<BodyHandle> handles_;
+  std::vector<std::uint32_t> changes_;  // of each body, in the scene's order
+  std::uint32_t zone_changes_ = 0;
   std::unordered_map<std::string, std::size_t> index_of_name_;
   std::vector<JointHandle> joints_;  // in the scene's order
   std::vector<ZoneHandle> zones_;    // in the scene's order

@@ -266,6 +266,7 @@ Json scene_schema() {
        {"view", view},
        {"surfaces", surfaces},
        {"groups", groups},
+       {"lanes", list_of(text())},
        {"bodies", bodies},
        {"stamps", list_of(closed_object({{"name", name}, {"bodies", bodies}, {"joints", joints}}, {"name", "bodies"}))},
        {"views", list_of(closed_object({{"name", text()}, {"view", view}}, {"name", "view"}))},

@@ -221,6 +221,7 @@ std::string write_scene(const Scene& s) {
   root["surfaces"] = Json::object();
   for (const auto& [name, value] : s.surfaces) root["surfaces"][name] = surface(value);
   if (!s.groups.empty()) root["groups"] = s.groups;
+  if (!s.lanes.empty()) root["lanes"] = s.lanes;
   root["bodies"] = Json::array();
   for (const Body& b : s.bodies) root["bodies"].push_back(body(b, s.models));
   for (const SceneJoint& j : s.joints) root["joints"].push_back(joint(j));

@@ -133,6 +133,31 @@ int puff(lua_State* lua) {
   return draw(lua, drawn);
 }
 
+// watch("thrust", f): a lane of its own in takes.
+int watch(lua_State* lua) {
+  constexpr std::size_t longest_name = 64, most_watched = 256;
+  constexpr int cost = 20;
+  HostState& state = HostState::of(lua);
+  state.sandbox.spend(cost + static_cast<std::int64_t>(state.watched_numbers.size()));
+  Watched number;
+  number.name = take_text(lua, 1, "watch", "a name");
+  number.value = lua_isboolean(lua, 2) ? lua_toboolean(lua, 2) : take_number(lua, 2, "watch", "a number");
+  if (number.name.empty() || number.name.size() > longest_name ||
+      number.name.find_first_of(".,/ \t\n") != std::string::npos)
+    throw ScriptFault("watch wants a name of 1 to 64 letters without dots, commas, slashes and spaces, got '" +
+                      number.name + "'");
+  number.body = state.now().body_name;
+  auto& all = state.watched_numbers;
+  for (Watched& each : all)
+    if (each.name == number.name && each.body == number.body) {
+      each.value = number.value;
+      return 0;
+    }
+  if (all.size() >= most_watched) throw ScriptFault("watch: all scripts together may watch 256 numbers in a tick");
+  all.push_back(std::move(number));
+  return 0;
+}
+
 // Upvalue: a function, or a table of functions by tag. The hit or zone decides which of them is called.
 int call_if_tagged(lua_State* lua) {
   const int arguments = lua_gettop(lua);
@@ -177,7 +202,7 @@ int only(lua_State* lua) {
 }  // namespace
 
 void open_helpers(lua_State* lua) {
-  const std::array<Named, 9> calls{{{"random", lua_guarded<random_number>},
+  const std::array<Named, 10> calls{{{"random", lua_guarded<random_number>},
                                     {"print", lua_guarded<print>},
                                     {"held", lua_guarded<held>},
                                     {"axis", lua_guarded<axis>},
@@ -185,6 +210,7 @@ void open_helpers(lua_State* lua) {
                                     {"arrow", lua_guarded<arrow>},
                                     {"sound", lua_guarded<sound>},
                                     {"puff", lua_guarded<puff>},
+                                    {"watch", lua_guarded<watch>},
                                     {"only", lua_guarded<only>}}};
   set_functions(lua, calls);
 }

@@ -291,6 +291,12 @@ std::vector<Drawn> ScriptHost::take_drawn() {
   return drawn;
 }
 
+std::vector<Watched> ScriptHost::take_watched() {
+  std::vector<Watched> watched;
+  watched.swap(state_->watched_numbers);
+  return watched;
+}
+
 std::size_t ScriptHost::memory() const {
   return state_->sandbox.memory_used();
 }

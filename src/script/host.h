@@ -37,6 +37,13 @@ struct Drawn {
   std::string text;           ///< a label; a sound's name
 };
 
+/// A number that a script asked to be watched in a tick.
+struct Watched {
+  std::string body;  ///< whose script
+  std::string name;
+  double value = 0;
+};
+
 /// Something that a script did to a body.
 struct ScriptAct {
   enum class Kind { force, impulse, velocity, place };
@@ -99,6 +106,8 @@ class ScriptHost {
   std::vector<LogLine> take_log();
   /// What was drawn since the last call.
   std::vector<Drawn> take_drawn();
+  /// What was asked to be watched since the last call: of each body and name the last value.
+  std::vector<Watched> take_watched();
   /// Whether what scripts do is kept, for `acts`. Costs a little for each call.
   void watch(bool on);
   /// What scripts did since the last tick began. Empty unless it is watched.

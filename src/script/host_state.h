@@ -110,6 +110,7 @@ struct ScriptHost::State {
   std::vector<std::vector<BodyHandle>> parted;  ///< bodies that scripts cut or shattered in this tick, whole first
   std::vector<BodyHandle> removals;             ///< bodies that go at the end of this tick
   std::vector<Drawn> drawn;                     ///< what scripts drew since the last tick
+  std::vector<Watched> watched_numbers;         ///< since they were last taken
   bool watched = false;
   std::vector<ScriptAct> acts;    ///< since the last tick began, when watched
   int stamps_within = 0;          ///< copies that are being made, one within the other

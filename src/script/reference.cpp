@@ -285,6 +285,10 @@ constexpr ReferenceEntry entries[] = {
      "function on.tick() arrow(body.position, body.velocity * 0.2, \"v\") end"},
     {drawing, "puff", "puff(point [, radius])", "A ring of dust that spreads and fades.", stops,
      "function on.touch(hit) puff(hit.point, 0.4) end"},
+    {drawing, "watch", "watch(name, number)",
+     "A number to be seen as a lane of its own in takes, and as the channel BODY.watch.NAME. Ask for it every tick: "
+     "where it was not asked for, the lane has a gap.",
+     stops, "function on.tick() watch(\"climb\", body.velocity.y) end"},
     {drawing, "sound", "sound(name [, loudness])",
      "A sound where the body is. The bench writes it beside the body; it does not play it.", stops,
      "function on.touch(hit) sound(\"knock\", hit.speed / 10) end"},

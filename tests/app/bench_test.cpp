@@ -55,13 +55,13 @@ struct OpenBench {
     QTest::keyClicks(edit, text);
     QTest::keyClick(edit, Qt::Key_Return);
   }
-  double height() { return session().chosen_motion()->pose.position.y(); }
+  double height() { return session().chosen_reading()->pose.position.y(); }
 };
 
 double touches_of(Session& session, const std::string& body) {
   double count = 0;
-  session.with_take([&](const Take& take) {
-    for (const PlayEvent& e : take.events())
+  session.with_take([&](const Take& take, TakeReader&) {
+    for (const PlayEvent& e : take.events)
       if (e.phase == ContactPhase::touch && (e.a == body || e.b == body)) ++count;
   });
   return count;
@@ -85,7 +85,7 @@ TEST_CASE("play, see it fall and bounce, tune, stop, keep, save, close, reopen: 
   // Turn the dial by dragging its pointer to the far right, and type a restitution on the card.
   const float before = [&] {
     float v = 0;
-    session.with_take([&](const Take& take) { v = take.at("fender", take.ticks() - 1)->velocity[0]; });
+    session.with_take([&](const Take& take, TakeReader& reader) { v = static_cast<float>(reader.body(take, "fender", take.ticks - 1)->velocity.x()); });
     return v;
   }();
   auto* dial = open.find<DialScale>("dial_push");
@@ -95,8 +95,8 @@ TEST_CASE("play, see it fall and bounce, tune, stop, keep, save, close, reopen: 
   CHECK(dial->value() == Approx(10).margin(0.2));
   open.type_number("card_restitution", "0.45*2");
   REQUIRE(play_ticks(*open.bench, open.hand, 60));
-  session.with_take([&](const Take& take) {
-    const float gained = take.at("fender", take.ticks() - 1)->velocity[0] - before;
+  session.with_take([&](const Take& take, TakeReader& reader) {
+    const float gained = static_cast<float>(reader.body(take, "fender", take.ticks - 1)->velocity.x()) - before;
     CHECK(gained > 0.4F);  // 10 N on 9 kg for half a second
   });
 
@@ -156,9 +156,9 @@ TEST_CASE("a script edited while playing takes effect on save; a broken one is m
   QTest::keyClicks(editor, "function on.tick() body:force(vec(0, 2 * body.weight, 0)) end");
   CHECK(open.session().script_unsaved("nudge.lua"));
   QTest::keyClick(open.bench.get(), Qt::Key_S, Qt::ControlModifier);
-  const double start = open.session().chosen_motion()->velocity.y();
+  const double start = open.session().chosen_reading()->velocity.y();
   REQUIRE(play_ticks(*open.bench, open.hand, 12));
-  CHECK(open.session().chosen_motion()->velocity.y() - start == Approx(0.981).margin(0.02));
+  CHECK(open.session().chosen_reading()->velocity.y() - start == Approx(0.981).margin(0.02));
 
   editor->selectAll();
   QTest::keyClicks(editor, "function on.tick( oops");
@@ -166,7 +166,7 @@ TEST_CASE("a script edited while playing takes effect on save; a broken one is m
   REQUIRE(play_ticks(*open.bench, open.hand, 12));
   CHECK(open.session().script_faults() == 1);
   CHECK(editor->annotation(0).size() > 5);
-  CHECK(open.session().chosen_motion()->velocity.y() - start == Approx(2 * 0.981).margin(0.04));
+  CHECK(open.session().chosen_reading()->velocity.y() - start == Approx(2 * 0.981).margin(0.04));
 }
 
 TEST_CASE("a click chooses a body; a drag turns the view instead") {

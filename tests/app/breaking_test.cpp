@@ -74,7 +74,7 @@ TEST_CASE("a pane made from a box: sized, previewed, given a strength, and broke
   REQUIRE(w.play(60));
   CHECK(session.bodies().size() > whole + 3);
   std::size_t cracks = 0;
-  session.with_take([&](const Take& take) { cracks = take.cracks().size(); });
+  session.with_take([&](const Take& take, TakeReader&) { cracks = take.cracks.size(); });
   CHECK(cracks > 0);
   session.stop();
   CHECK(session.bodies().size() == whole + 1);  // the scene is as it was

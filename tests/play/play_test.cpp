@@ -5,7 +5,7 @@
 
 #include "geometry/error.h"
 #include "lab/channel.h"
-#include "lab/take.h"
+#include "lab/take_reader.h"
 #include "play/demo.h"
 
 using namespace bronvel;
@@ -41,19 +41,21 @@ TEST_CASE("what was changed in play can be kept in the document, one by one") {
 
 TEST_CASE("a take holds every tick of what moved, and the events") {
   Play play(demo(), 7);
-  Take take(play);
+  TakeRecorder recorder(demo(), play);
   for (int i = 0; i < 120; ++i) {
     play.step();
-    take.record(play);
+    recorder.record(play, play.take_log());
   }
-  CHECK(take.ticks() == 121);
-  CHECK(take.at("fender", 0)->position[1] == Approx(3.32));
+  const Take& take = recorder.take();
+  TakeReader reader;
+  CHECK(take.ticks == 121);
+  CHECK(reader.body(take, "fender", 0)->pose.position.y() == Approx(3.32));
   const Vec3 now = play.running().world.motion(*play.running().find("fender")).pose.position;
-  CHECK(take.at("fender", 120)->position[1] == now.y());
-  CHECK(take.at("quay", 50)->position[1] == Approx(0.5));
-  CHECK(take.at("nobody", 0) == nullptr);
+  CHECK((reader.body(take, "fender", 120)->pose.position - now).norm() < 1e-6);
+  CHECK(reader.body(take, "quay", 50)->pose.position.y() == Approx(0.5));
+  CHECK_FALSE(reader.body(take, "nobody", 0));
   bool hit = false;
-  for (const PlayEvent& e : take.events())
+  for (const PlayEvent& e : take.events)
     hit = hit || (e.phase == ContactPhase::touch && e.b == "fender" && e.speed > 6);
   CHECK(hit);
 }
@@ -61,12 +63,12 @@ TEST_CASE("a take holds every tick of what moved, and the events") {
 TEST_CASE("channels are named after body, quantity and component") {
   const SceneFolder folder = demo();
   const Play play(folder, 7);
-  const auto channels = channels_called("fender.position,fender.speed,quay.position.y", folder.scene);
+  const auto channels = channels_called("fender.position,fender.speed,quay.position.y", ChannelOwners::of(folder.scene));
   REQUIRE(channels.size() == 3);
   CHECK(channels[0].columns == std::vector<std::string>{"fender.position.x", "fender.position.y", "fender.position.z"});
   CHECK(channels[1].columns == std::vector<std::string>{"fender.speed"});
   CHECK(read_channel(channels[2], play) == std::vector<double>{0.5});
-  CHECK_THROWS_AS(channel_called("nobody.position", folder.scene), Error);
-  CHECK_THROWS_AS(channel_called("fender.smell", folder.scene), Error);
-  CHECK_THROWS_AS(channel_called("fender.position.w", folder.scene), Error);
+  CHECK_THROWS_AS(channel_called("nobody.position", ChannelOwners::of(folder.scene)), Error);
+  CHECK_THROWS_AS(channel_called("fender.smell", ChannelOwners::of(folder.scene)), Error);
+  CHECK_THROWS_AS(channel_called("fender.position.w", ChannelOwners::of(folder.scene)), Error);
 }

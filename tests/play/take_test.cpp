@@ -1,8 +1,8 @@
 // What takes record: of every body, from the tick at which it came to that at which it went.
-#include "lab/take.h"
-
 #include <catch2/catch.hpp>
+#include <cmath>
 
+#include "lab/take_reader.h"
 #include "script/scenes.h"
 
 using namespace bronvel;
@@ -10,13 +10,24 @@ using namespace bronvel;
 namespace {
 
 // Plays and records so many ticks.
-Take recorded(Play& play, int ticks) {
-  Take take(play);
+Take recorded(const SceneFolder& folder, Play& play, int ticks) {
+  TakeRecorder recorder(folder, play);
   for (int i = 0; i < ticks; ++i) {
     play.step();
-    take.record(play);
+    recorder.record(play, play.take_log());
   }
-  return take;
+  return recorder.take();
+}
+
+double height(const Take& take, const std::string& body, int tick) {
+  TakeReader reader;
+  const auto found = reader.body(take, body, tick);
+  return found ? found->pose.position.y() : std::nan("");
+}
+
+bool there(const Take& take, const std::string& body, int tick) {
+  TakeReader reader;
+  return reader.body(take, body, tick).has_value();
 }
 
 }  // namespace
@@ -28,60 +39,120 @@ TEST_CASE("a body that stands still and is set free later has a sample for every
   shelf.kind = MotionKind::fixed;
   folder.scene.bodies.push_back(shelf);
   Play play(folder, 1);
-  const Take take = recorded(play, 40);
-  REQUIRE(take.at("shelf", 0));
-  REQUIRE(take.at("shelf", 10));
-  REQUIRE(take.at("shelf", 40));
-  CHECK(take.at("shelf", 10)->position[1] == 9);
-  CHECK(take.at("shelf", 20)->position[1] == 9);
-  CHECK(take.at("shelf", 30)->position[1] < 8.97);
-  CHECK(take.at("shelf", 40)->position[1] < take.at("shelf", 30)->position[1]);
+  const Take take = recorded(folder, play, 40);
+  CHECK(height(take, "shelf", 0) == 9);
+  CHECK(height(take, "shelf", 10) == 9);
+  CHECK(height(take, "shelf", 20) == 9);
+  CHECK(height(take, "shelf", 30) < 8.97);
+  CHECK(height(take, "shelf", 40) < height(take, "shelf", 30));
+  TakeReader reader;
+  CHECK(reader.settings(take, "shelf", 20)->kind == MotionKind::fixed);
+  CHECK(reader.settings(take, "shelf", 21)->kind == MotionKind::dynamic);
 }
 
 TEST_CASE("a fixed body that a script places elsewhere is recorded where it is") {
-  Play play(full_scene("function on.tick() if scene.tick == 5 then scene:find('ground'):place(vec(0, -3, 0)) end end"),
-            1);
-  const Take take = recorded(play, 10);
-  CHECK(take.at("ground", 4)->position[1] == -0.5);
-  CHECK(take.at("ground", 9)->position[1] == -3);
+  const SceneFolder folder =
+      full_scene("function on.tick() if scene.tick == 5 then scene:find('ground'):place(vec(0, -3, 0)) end end");
+  Play play(folder, 1);
+  const Take take = recorded(folder, play, 10);
+  CHECK(height(take, "ground", 4) == -0.5);
+  CHECK(height(take, "ground", 9) == -3);
 }
 
 TEST_CASE("copies are recorded from when they came, removed bodies until they went") {
-  Play play(
+  const SceneFolder folder =
       full_scene("function on.tick()\n"
                  "  if scene.tick == 10 then scene:stamp('stone', {position = vec(3, 8, 0), scripts = false}) end\n"
                  "  if scene.tick == 30 then scene:find('stone'):remove() end\n"
-                 "end"),
-      1);
-  const Take take = recorded(play, 60);
+                 "end");
+  Play play(folder, 1);
+  const Take take = recorded(folder, play, 60);
   const std::string copy = play.running().scene.bodies.back().name;
-  REQUIRE(take.knows(copy));
-  CHECK_FALSE(take.at(copy, 5));
-  REQUIRE(take.at(copy, 12));
-  CHECK(take.at(copy, 12)->position[1] == Approx(8).margin(0.1));
-  REQUIRE(take.at(copy, 60));
-  CHECK(take.at(copy, 60)->position[1] < 7);
-  CHECK(take.at("stone", 29));
-  CHECK_FALSE(take.at("stone", 40));
-  CHECK_FALSE(take.at("nobody", 0));
-  CHECK_FALSE(take.at(copy, 61));
+  REQUIRE(take.body_of.contains(copy));
+  CHECK_FALSE(there(take, copy, 5));
+  CHECK(height(take, copy, 12) == Approx(8).margin(0.1));
+  CHECK(height(take, copy, 60) < 7);
+  CHECK(there(take, "stone", 29));
+  CHECK_FALSE(there(take, "stone", 40));
+  CHECK_FALSE(there(take, "nobody", 0));
+  CHECK_FALSE(there(take, copy, 61));
+  TakeReader reader;
+  CHECK(reader.frame(take, 5).bodies.size() == 3);
+  CHECK(reader.frame(take, 12).bodies.size() == 4);
+  CHECK(reader.frame(take, 40).bodies.size() == 3);
 }
 
 TEST_CASE("what a take shows is what the play had, tick by tick") {
   const SceneFolder folder = full_scene("function on.tick() body:force(vec(20 * random(-1, 1), 0, 9)) end");
   Play first(folder, 3);
-  const Take take = recorded(first, 200);
+  const Take take = recorded(folder, first, 200);
+  TakeReader reader;
   Play second(folder, 3);
   for (int tick = 0; tick <= 200; ++tick) {
     const BodyMotion now = motion(second, "ball");
-    const Sample* then = take.at("ball", tick);
+    const auto then = reader.body(take, "ball", tick);
     REQUIRE(then);
-    for (int i = 0; i < 3; ++i) {
-      CHECK(then->position[i] == now.pose.position[i]);
-      CHECK(then->velocity[i] == Approx(now.velocity[i]).margin(1e-5));
-    }
+    CHECK((then->pose.position - now.pose.position).norm() < 1e-6);
+    CHECK((then->velocity - now.velocity).norm() < 2e-6);
     second.step();
   }
+}
+
+TEST_CASE("joints, zones, dials, watched numbers, drawings and the log are in a take") {
+  SceneFolder folder = full_scene(
+      "dials { push = { 1 } }\n"
+      "function on.tick()\n"
+      "  if scene.tick % 2 == 0 then watch('twice', 2 * scene.tick) end\n"
+      "  if scene.tick == 20 then scene:zone('basin').level = -0.25 end\n"
+      "  if scene.tick == 30 then puff(body.position) print('thirty') end\n"
+      "  if scene.tick == 31 then arrow(body.position, vec(0, 1, 0), 'up') end\n"
+      "end");
+  Play play(folder, 1);
+  TakeRecorder recorder(folder, play);
+  for (int i = 0; i < 60; ++i) {
+    if (i == 40) play.set_dial("ball", "act.lua", "push", 7);
+    play.step();
+    recorder.record(play, play.take_log());
+  }
+  INFO(errors(play));
+  const Take& take = recorder.take();
+  TakeReader reader;
+  const auto read = [&](const std::string& name, int tick) {
+    return reader.number(take, channel_called(name, take.owners()), 0, tick);
+  };
+  CHECK(read("cord.reaction", 60) >= 0);
+  CHECK(read("cord.travel", 60) == Approx(2.5).margin(0.01));
+  CHECK(read("ball.dials.push", 39) == 1);
+  CHECK(read("ball.dials.push", 50) == 7);
+  CHECK(read("ball.dials.act.lua/push", 50) == 7);
+  CHECK(read("ball.watch.twice", 31) == 60);  // told before the world's step that ends with tick 31
+  CHECK(std::isnan(read("ball.watch.twice", 32)));
+  CHECK(std::isnan(read("ball.watch.never", 31)));
+  CHECK(read("ball.energy", 0) == Approx(2 * 9.81 * 2.5));
+  CHECK_THROWS_WITH(read("ball.smell", 0), Catch::Contains("known:"));
+  const auto level = [&](int tick) { return reader.frame(take, tick).zones.at(1).level; };
+  CHECK_FALSE(level(15));
+  CHECK(level(25).value_or(0) == -0.25);
+  CHECK(reader.frame(take, 31).passing.size() == 1);
+  CHECK(reader.frame(take, 60).passing.at(0).age == Approx(0.29));
+  CHECK(reader.frame(take, 32).drawn.at(0).text == "up");
+  CHECK(reader.frame(take, 33).drawn.empty());
+  REQUIRE(take.log.size() == 1);
+  CHECK(take.log[0].text == "thirty");
+  CHECK(reader.frame(take, 10).joints.size() == 1);
+}
+
+TEST_CASE("a take that takes too much memory stops being recorded, and says so") {
+  const SceneFolder folder = full_scene("function on.tick() body:force(vec(20 * random(-1, 1), 0, 9)) end");
+  Play play(folder, 3);
+  TakeRecorder recorder(folder, play, 20000);
+  for (int i = 0; i < 2000; ++i) {
+    play.step();
+    recorder.record(play, play.take_log());
+  }
+  CHECK(recorder.take().full);
+  CHECK(recorder.take().ticks < 1500);
+  CHECK(recorder.take().bytes() < 30000);
 }
 
 TEST_CASE("dials of the same name are turned, recorded and played again each for its own script") {

@@ -24,6 +24,8 @@ namespace {
 
 constexpr double units[] = {1, 0.01, 0.001, 0.0254};  // m
 constexpr int kinds = 7;
+constexpr std::chrono::seconds longest_fit{20};
+constexpr std::chrono::milliseconds wait_for_file{300};  // a small one is read at once
 constexpr double oak_density = 700;
 
 Pose inverse(const Pose& pose) {
@@ -138,6 +140,8 @@ ImportSheet::ImportSheet(Session& session, Stage* stage, QWidget* parent)
   column->addLayout(buttons);
   hide();
 
+  reading_timer_.setInterval(50);
+  connect(&reading_timer_, &QTimer::timeout, this, &ImportSheet::take_reading);
   timer_.setInterval(30);
   connect(&timer_, &QTimer::timeout, this, &ImportSheet::take_results);
   for (QComboBox* box : {unit_, up_}) connect(box, &QComboBox::currentIndexChanged, this, &ImportSheet::begin);
@@ -148,23 +152,56 @@ ImportSheet::ImportSheet(Session& session, Stage* stage, QWidget* parent)
     show_choice();
   });
   connect(&session_, &Session::play_state_changed, this, [this] {
-    if (session_.play_state() != Session::PlayState::editing && isVisible()) close_sheet();
+    if (!session_.building() && isVisible()) close_sheet();
   });
 }
 
 ImportSheet::~ImportSheet() {
+  *given_up_ = true;
   if (working_.valid()) working_.wait();
+  if (reading_.valid()) reading_.wait();
 }
 
 bool ImportSheet::open_file(const QString& file) {
-  try {
-    imported_ = import_model(file.toStdString());
-  } catch (const Error& e) {
-    emit said("This mesh can't be used.", e.what());
-    return false;
-  }
+  *given_up_ = true;
+  if (reading_.valid()) reading_.wait();
+  given_up_ = std::make_shared<std::atomic<bool>>(false);
   file_ = file;
   body_.clear();
+  reading_ = std::async(std::launch::async, [name = file.toStdString(), given_up = given_up_] {
+    return import_model(name, [given_up] { return !*given_up; });
+  });
+  if (reading_.wait_for(wait_for_file) != std::future_status::ready) {
+    title_->setText(QFileInfo(file).fileName());
+    about_->setText("reading it…");
+    table_->clear();
+    use_->setEnabled(false);
+    advice_->setText("close this sheet to give it up");
+    show();
+    raise();
+    reading_timer_.start();
+    emit resized();
+    return true;
+  }
+  take_reading();
+  return isVisible();
+}
+
+void ImportSheet::take_reading() {
+  if (!reading_.valid() || reading_.wait_for(std::chrono::seconds(0)) != std::future_status::ready) return;
+  reading_timer_.stop();
+  try {
+    imported_ = reading_.get();
+  } catch (const std::exception& e) {
+    if (isVisible()) close_sheet();
+    if (!*given_up_) emit said("This mesh can't be used.", e.what());
+    return;
+  }
+  if (!*given_up_) show_imported();
+}
+
+void ImportSheet::show_imported() {
+  const QString file = file_;
   const QPointF middle(0.5 * (stage_->width() - stage_->camera().covered_right), 0.55 * stage_->height());
   place_ = stage_->place_at(middle).value_or(Vec3(0, 0, 0));
   const Vec3 extent = imported_.bounds.high - imported_.bounds.low;
@@ -177,7 +214,6 @@ bool ImportSheet::open_file(const QString& file) {
   pieces_->setCurrentIndex(0);
   kind_->setCurrentIndex(0);
   begin();
-  return true;
 }
 
 void ImportSheet::open_body(const std::string& body) {
@@ -215,6 +251,9 @@ void ImportSheet::begin() {
           .arg(imported_.pieces.size() > 1 ? QString(" in %1 pieces").arg(imported_.pieces.size()) : QString())
           .arg(model_closed(model_) ? "closed" : "open, so it has no volume of its own"));
   ++round_;
+  // What still works on the mesh before ends at once.
+  *given_up_ = true;
+  given_up_ = std::make_shared<std::atomic<bool>>(false);
   fits_.clear();
   chosen_ = -1;
   next_kind_ = 0;
@@ -263,7 +302,17 @@ void ImportSheet::take_results() {
   }
   working_for_ = round_;
   working_ = std::async(std::launch::async,
-                        [model = model_, kind = static_cast<FitKind>(next_kind_)] { return fit_to(model, kind); });
+                        [model = model_, kind = static_cast<FitKind>(next_kind_), given_up = given_up_] {
+                          const auto start = std::chrono::steady_clock::now();
+                          FitPlan plan;
+                          plan.go_on = [given_up, start] {
+                            return !*given_up && std::chrono::steady_clock::now() - start < longest_fit;
+                          };
+                          Fit fit = fit_to(model, kind, plan);
+                          if (fit.fault.find("given up") != std::string::npos)
+                            fit.fault = "it took longer than 20 s; thin the mesh out, and try again";
+                          return fit;
+                        });
 }
 
 void ImportSheet::show_row(int row) {
@@ -320,6 +369,7 @@ void ImportSheet::close_sheet() {
   hide();
   emit resized();
   timer_.stop();
+  *given_up_ = true;
   next_kind_ = kinds;
   stage_->show_fit(std::nullopt, std::nullopt);
   stage_->setFocus();

@@ -4,7 +4,9 @@
 
 #include <QFrame>
 #include <QTimer>
+#include <atomic>
 #include <future>
+#include <memory>
 
 #include "app/stage/stage.h"
 #include "geometry/fit.h"
@@ -56,7 +58,13 @@ class ImportSheet : public QFrame {
   Model model_;  // in metres, Y up, its middle at the origin
   Vec3 middle_ = Vec3::Zero(), place_ = Vec3::Zero();
   std::vector<Fit> fits_;
+  void take_reading();
+  void show_imported();
+
+  std::future<ImportedModel> reading_;  // of a file, while it lasts
+  QTimer reading_timer_;
   std::future<Fit> working_;
+  std::shared_ptr<std::atomic<bool>> given_up_ = std::make_shared<std::atomic<bool>>(false);  // what works on now
   std::uint64_t working_for_ = 0;  // the round that it was begun in
   int next_kind_ = 7, chosen_ = -1;
   std::uint64_t round_ = 0;  // counts what is set anew: results of an earlier round are of another model

@@ -14,6 +14,7 @@
 #include <exception>
 
 #include "app/card/card_words.h"
+#include "app/kit/lane_drag.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
 #include "geometry/error.h"
@@ -182,7 +183,7 @@ void Card::add_body_head() {
 
 void Card::rebuild() {
   const int scrolled = built_for_ == structure() ? scroll_->verticalScrollBar()->value() : 0;
-  speed_ = height_ = place_ = state_ = pieces_ = nullptr;
+  speed_ = height_ = energy_ = place_ = state_ = pieces_ = nullptr;
   built_for_ = structure();
   if (rows_) {
     // The press that asked for this may still be inside a row.
@@ -394,6 +395,7 @@ void Card::add_bodies() {
     rows_->add_wide(line);
   };
 
+  if (one) add_now();
   const bool all_of_what = question("What is it?", true);
   add_shape();
   if (one && first.looks) {
@@ -476,17 +478,28 @@ void Card::add_bodies() {
   if (one) {
     add_ties();
     add_stamp();
-    rows_->add_question("Right now");
-    speed_ = rows_->add_reading("speed", "m/s", "of the centre of mass");
-    height_ = rows_->add_reading("height", "m", "of the body's middle above the floor");
-    place_ = theme::label(theme::numbers(11), theme::faint_ink, rows_->inside());
-    place_->setToolTip("position x, y, z of the body's middle [m]");
-    rows_->add_wide(place_);
-    state_ = theme::label(theme::words(11), theme::faint_ink, rows_->inside());
-    rows_->add_wide(state_);
   } else {
     add_giving();
   }
+}
+
+// Readings of the moment, above all else: each can be dragged down to become a lane.
+void Card::add_now() {
+  rows_->add_question("Right now");
+  const auto reading = [&](const char* name, const char* unit, const char* channel, const QString& tip) {
+    QLabel* label = rows_->add_reading(name, unit, tip + "; drag it down to make it a lane");
+    label->setObjectName(QString("now_") + channel);
+    make_lane_source(label, [this, channel] { return QString::fromStdString(session_.chosen()) + "." + channel; });
+    return label;
+  };
+  speed_ = reading("speed", "m/s", "speed", "of the centre of mass");
+  height_ = reading("height", "m", "height", "of the body's middle above the floor");
+  energy_ = reading("energy", "J", "kinetic_energy", "of its moving and turning");
+  place_ = theme::label(theme::numbers(11), theme::faint_ink, rows_->inside());
+  place_->setToolTip("position x, y, z of the body's middle [m]");
+  rows_->add_wide(place_);
+  state_ = theme::label(theme::words(11), theme::faint_ink, rows_->inside());
+  rows_->add_wide(state_);
 }
 
 // What it would break into: how many pieces, and a slider that shows them apart.
@@ -658,18 +671,27 @@ void Card::add_giving() {
 }
 
 void Card::show_readings() {
-  const auto motion = session_.chosen_motion();
-  if (!motion || !speed_) return;
+  const auto reading = session_.chosen_reading();
+  // Fields that move by themselves are read anew, as often as one can follow.
+  constexpr int looks_between = 6;
+  if (session_.play_state() == Session::PlayState::playing && ++looks_ % looks_between == 0 && rows_ && isVisible())
+    rows_->renew();
+  if (!speed_) return;
+  if (!reading) {
+    for (QLabel* label : {speed_, height_, energy_, place_}) label->setText("");
+    state_->setText(session_.in_past() ? "not there at this moment" : "");
+    return;
+  }
   const auto fixed = [](double x) { return QString::number(x, 'f', 2); };
-  const Vec3& at = motion->pose.position;
-  speed_->setText(fixed(motion->velocity.norm()));
+  const Vec3& at = reading->pose.position;
+  speed_->setText(fixed(reading->velocity.norm()));
   height_->setText(fixed(at.y()));
+  energy_->setText(short_number(kinetic_energy(*reading)));
   place_->setText(QString("x %1  y %2  z %3").arg(fixed(at.x()), 6).arg(fixed(at.y()), 6).arg(fixed(at.z()), 6));
   bool asleep = false;
   for (const BodyView& view : session_.bodies())
     if (view.name == session_.chosen()) asleep = view.asleep;
-  const bool editing = session_.play_state() == Session::PlayState::editing;
-  state_->setText(editing ? "at the start of play" : asleep ? "asleep: at rest, costs nothing" : "awake");
+  state_->setText(session_.building() ? "at the start of play" : asleep ? "asleep: at rest, costs nothing" : "awake");
 }
 
 }  // namespace bronvel

@@ -38,6 +38,7 @@ class Card : public QFrame {
   void show_readings();
   void add_head(const QString& name, const QString& what);
   void add_bodies();
+  void add_now();
   void add_body_head();
   void add_shape();
   void add_body_property(const Property& property);
@@ -63,7 +64,9 @@ class Card : public QFrame {
   bool has_content_ = false;
   std::string built_for_;       // structure of what the rows were made for
   std::set<std::string> more_;  // groups that show all they have
-  QLabel *speed_ = nullptr, *height_ = nullptr, *place_ = nullptr, *state_ = nullptr, *pieces_ = nullptr;
+  QLabel *speed_ = nullptr, *height_ = nullptr, *energy_ = nullptr, *place_ = nullptr, *state_ = nullptr,
+         *pieces_ = nullptr;
+  int looks_ = 0;
 };
 
 }  // namespace bronvel

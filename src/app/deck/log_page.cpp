@@ -21,7 +21,7 @@ LogPage::LogPage(Session& session, QWidget* parent) : QWidget(parent), session_(
   tree_->setColumnWidth(0, 70);
   tree_->setColumnWidth(1, 130);
   tree_->setColumnWidth(2, 130);
-  tree_->setToolTip("double click goes to the line");
+  tree_->setToolTip("a click goes to the moment in the take, a double click to the script's line");
   auto* filter = new QHBoxLayout;
   filter->addWidget(theme::label(theme::words(11), theme::faint_ink, this, "of"));
   only_ = new QComboBox(this);
@@ -35,6 +35,8 @@ LogPage::LogPage(Session& session, QWidget* parent) : QWidget(parent), session_(
   column->addWidget(tree_);
   connect(only_, &QComboBox::currentIndexChanged, this, &LogPage::apply_filter);
   connect(&session_, &Session::log_added, this, &LogPage::add_new);
+  connect(tree_, &QTreeWidget::itemClicked, this, [this](QTreeWidgetItem* item) { go_to_tick(*item); });
+  connect(&session_, &Session::head_moved, this, &LogPage::show_moment);
   connect(tree_, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) {
     emit line_chosen(item->data(0, Qt::UserRole).toString().toStdString(), item->data(1, Qt::UserRole).toInt());
   });
@@ -78,6 +80,32 @@ void LogPage::add_new(int first_new) {
   }
   while (tree_->topLevelItemCount() > 5000) delete tree_->takeTopLevelItem(0);
   tree_->scrollToBottom();
+}
+
+// A line of the take that is looked at: the bench goes to its tick.
+void LogPage::go_to_tick(const QTreeWidgetItem& item) {
+  std::optional<std::int64_t> tick;
+  session_.with_take([&](const Take& take, TakeReader&) {
+    const QString text = item.toolTip(3);
+    for (const LogLine& line : take.log)
+      if (QString::number(line.tick) == item.text(0) && QString::fromStdString(line.text) == text) tick = line.tick;
+  });
+  if (tick) session_.look_at_tick(*tick);
+}
+
+// The last line that was there at the moment that is looked at.
+void LogPage::show_moment() {
+  const auto head = session_.head();
+  if (!head) {
+    tree_->setCurrentItem(nullptr);
+    return;
+  }
+  for (int i = tree_->topLevelItemCount() - 1; i >= 0; --i) {
+    QTreeWidgetItem* item = tree_->topLevelItem(i);
+    if (item->text(0).toLongLong() > *head || item->isHidden()) continue;
+    tree_->setCurrentItem(item);
+    return;
+  }
 }
 
 void LogPage::apply_filter() {

@@ -23,6 +23,8 @@ class LogPage : public QWidget {
 
  private:
   void add_new(int first_new);
+  void go_to_tick(const QTreeWidgetItem& item);
+  void show_moment();
   void apply_filter();
 
   QComboBox* only_ = nullptr;

@@ -135,6 +135,7 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
   });
   connect(&session_, &Session::values_changed, this, &Desk::show_dials);
   connect(&session_, &Session::document_changed, this, &Desk::show_dials);
+  connect(&session_, &Session::head_moved, this, &Desk::show_dials);
   connect(&session_, &Session::log_added, this, &Desk::show_faults);
 }
 
@@ -343,7 +344,15 @@ void Desk::rebuild_dials() {
         emit session_.said(e.what());
       }
     };
-    connect(scale, &DialScale::turned, this, set);
+    connect(scale, &DialScale::turned, this, [this, scale, body, dial, set](double value) {
+      if (!scale->dragged()) return set(value);
+      try {
+        session_.try_dial(body, dial, value);
+      } catch (const std::exception& e) {
+        emit session_.said(e.what());
+      }
+    });
+    connect(scale, &DialScale::let_go, this, [this, body, dial](double value) { session_.settle_dial(body, dial, value); });
     connect(number, &NumberField::entered, this, set);
     connect(number, &NumberField::refused, &session_, &Session::said);
     grid->addWidget(title, row, 0);

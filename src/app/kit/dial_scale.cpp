@@ -109,11 +109,18 @@ void DialScale::paintEvent(QPaintEvent*) {
 }
 
 void DialScale::mousePressEvent(QMouseEvent* event) {
+  dragged_ = true;
   turn_to(value_at(event->position().x()));
 }
 
 void DialScale::mouseMoveEvent(QMouseEvent* event) {
   if ((event->buttons() & Qt::LeftButton) != 0) turn_to(value_at(event->position().x()));
+}
+
+void DialScale::mouseReleaseEvent(QMouseEvent*) {
+  if (!dragged_) return;
+  dragged_ = false;
+  emit let_go(value_);
 }
 
 void DialScale::wheelEvent(QWheelEvent* event) {

@@ -4,27 +4,25 @@
 #include <QRegularExpression>
 #include <unordered_set>
 
-#include "app/session/joint_views.h"
 #include "geometry/error.h"
 #include "scene/names.h"
 #include "scene/starting_surfaces.h"
 
 namespace bronvel {
 Session::Session(Clock clock, QObject* parent)
-    : QObject(parent), clock_(std::move(clock)), history_(std::make_unique<History>(Scene{})) {}
+    : QObject(parent), clock_(std::move(clock)), history_(std::make_unique<History>(Scene{})) {
+  connect(&asker_, &Asker::shown, this, &Session::show_answer);
+  connect(&asker_, &Asker::ended, this, [this](const std::shared_ptr<SharedTake>&, double milliseconds) {
+    last_answer_ = milliseconds;
+    emit asked_changed();
+  });
+  connect(&asker_, &Asker::failed, this, [this](const QString& why) {
+    report("It can't be asked again: " + why);
+    emit asked_changed();
+  });
+}
 
 Session::~Session() = default;
-
-BodyView BodyView::of(const Body& body, const Pose& pose, const Models& models) {
-  BodyView view{body.name, body.shape, pose, body.colour, body.kind, false, body.locked, nullptr, {}, 1};
-  if (body.looks) {
-    const auto model = models.find(body.looks->model);
-    if (model != models.end()) view.model = model->second;
-    view.model_pose = body.looks->pose;
-    view.model_scale = body.looks->scale;
-  }
-  return view;
-}
 
 void Session::open(const QString& path) {
   begin_document(open_folder(path.toStdString()));
@@ -66,12 +64,18 @@ void Session::begin_document(SceneFolder folder) {
   scripts_ = folder.scripts;
   saved_scripts_ = std::move(folder.scripts);
   pending_.clear();
+  asker_.cancel();
+  asked_of_.reset();
+  asked_number_ = 0;
+  last_answer_ = 0;
   takes_.clear();
-  compared_ = 0;
+  shown_ = compared_ = 0;
+  head_.reset();
   seed_.reset();
   log_.clear();
   script_faults_ = 0;
-  tick_ = 0;
+  live_tick_ = 0;
+  list_takes_on_disk();
   chosen_.clear();
   thing_.clear();
   kind_ = ThingKind::body;
@@ -108,13 +112,16 @@ void Session::save() {
       order([name, source](Play& play) { play.reload(name, source); });
     }
   saved_scripts_ = scripts_;
+  for (KeptTake& kept : takes_)
+    if (kept.label.pinned && kept.file.empty()) try_to_keep(kept);
   history_->mark_saved();
+  follow_changes();
   if (!runner_) look_for_snags();
   emit document_changed();
   emit scripts_changed();
   emit values_changed();
   refresh();
-  emit said(state_ == PlayState::editing ? "saved" : QString("saved at tick %1").arg(tick_));
+  emit said(state_ == PlayState::editing ? "saved" : QString("saved at tick %1").arg(live_tick_));
   emit was_saved();
 }
 
@@ -127,6 +134,9 @@ void Session::save_as(const QString& path) {
     path_ = before;
     throw;
   }
+  if (path_ != before)
+    for (KeptTake& kept : takes_)
+      if (kept.label.pinned) try_to_keep(kept);
 }
 
 QString Session::path() const {
@@ -156,10 +166,11 @@ void Session::keep_choice() {
 
 void Session::after_edit() {
   keep_choice();
-  rebuild_views();
+  look_at_moment();
   if (!runner_) look_for_snags();
   emit document_changed();
   emit values_changed();
+  follow_changes();
 }
 
 void Session::edit(const QString& name, const std::function<void(Scene&)>& change) {
@@ -174,9 +185,10 @@ void Session::try_out(const std::function<void(Scene&)>& change) {
     emit said(e.what());
     return;
   }
-  rebuild_views();
+  look_at_moment();
   emit values_changed();
   emit refreshed();
+  follow_changes();
 }
 
 void Session::settle(const QString& name) {
@@ -346,6 +358,19 @@ void Session::take_script(const std::string& file, const std::string& body) {
 Value Session::value(const std::string& body, const Property& property) {
   const Body* found = scene().find(body);
   if (!runner_) return found ? property.get(*found) : Value();
+  if (head_) {
+    Value then;
+    with_take([&](const Take& take, TakeReader& reader) {
+      if (const auto settings = reader.settings(take, body, *head_)) then = property.get(*settings);
+      const auto reading = reader.body(take, body, *head_);
+      if (!reading) return;
+      if (property.name == "position") then = reading->pose.position;
+      if (property.name == "orientation") then = reading->pose.orientation;
+      if (property.name == "velocity") then = reading->velocity;
+      if (property.name == "angular_velocity") then = reading->angular_velocity;
+    });
+    return then;
+  }
   const std::string key = body + "." + property.name;
   Value now;
   if (with_play([&](Play& play) {
@@ -374,6 +399,10 @@ std::vector<Value> Session::chosen_values(const Property& property) {
   const std::vector<const Body*> bodies = chosen_in_document();
   if (!runner_) {
     for (const Body* body : bodies) values.push_back(property.get(*body));
+    return values;
+  }
+  if (head_) {
+    for (const Body* body : bodies) values.push_back(value(body->name, property));
     return values;
   }
   const bool had = with_play([&](Play& play) {
@@ -468,7 +497,20 @@ std::vector<Dial> Session::dials(const std::string& body) {
       if (handle) all = play.scripts().dials(*handle);
     });
     if (had) dials_read_[body] = all;
-    return had ? all : dials_read_[body];
+    if (!had) all = dials_read_[body];
+    if (head_)  // as they stood at that moment
+      with_take([&](const Take& take, TakeReader& reader) {
+        for (Dial& dial : all) {
+          Channel channel;
+          channel.of = Channel::Of::dial;
+          channel.owner = body;
+          channel.script = dial.script;
+          channel.quantity = dial.name;
+          channel.name = body + ".dials." + dial.script + "/" + dial.name;
+          if (const double then = reader.number(take, channel, 0, *head_); std::isfinite(then)) dial.value = then;
+        }
+      });
+    return all;
   }
   const Body* found = scene().find(body);
   if (!found) return all;
@@ -484,39 +526,57 @@ std::vector<Dial> Session::dials(const std::string& body) {
   return all;
 }
 
+namespace {
+
+void turn_dial(Scene& scene, const std::string& body, const Dial& dial, double value) {
+  Body* found = scene.find(body);
+  if (!found) return;
+  for (ScriptUse& use : found->scripts)
+    if (use.file == dial.script) use.dials[dial.name] = value;
+}
+
+}  // namespace
+
+void Session::try_dial(const std::string& body, const Dial& dial, double value) {
+  if (runner_)
+    set_dial(body, dial, value);
+  else
+    try_out([&](Scene& scene) { turn_dial(scene, body, dial, value); });
+}
+
+void Session::settle_dial(const std::string& body, const Dial& dial, double value) {
+  if (!runner_) settle(QString::fromStdString(body + ": " + dial.name + " " + number_text(value)));
+}
+
 void Session::set_dial(const std::string& body, const Dial& dial, double value) {
   if (runner_) {
     order([=](Play& play) { play.set_dial(body, dial.script, dial.name, value); });
     emit values_changed();
     return;
   }
-  edit(QString::fromStdString(body + ": " + dial.name + " " + number_text(value)), [&](Scene& scene) {
-    Body* found = scene.find(body);
-    if (!found) return;
-    for (ScriptUse& use : found->scripts)
-      if (use.file == dial.script) use.dials[dial.name] = value;
-  });
+  edit(QString::fromStdString(body + ": " + dial.name + " " + number_text(value)),
+       [&](Scene& scene) { turn_dial(scene, body, dial, value); });
 }
 
 void Session::rebuild_views() {
-  views_.clear();
-  for (const Body& body : scene().bodies)
-    views_.push_back(BodyView::of(body, {body.position, body.orientation}, scene().models));
-  joint_views_ = joint_views(
-      scene(),
-      [&](const std::string& name) -> std::optional<Pose> {
-        const Body* body = scene().find(name);
-        return body ? std::optional(Pose{body->position, body->orientation}) : std::nullopt;
-      },
-      [](const std::string&) { return true; });
-  zones_ = scene().zones;
-  waters_ = water_views(scene(), zones_, seed(), 0);
+  frame_ = frame_of(scene());
+  waters_ = water_views(scene(), frame_.zones, seed(), 0);
   chosen_floating_.reset();
   chosen_bonds_.clear();
   if (pulled_ > 0)
     if (const auto pieces = chosen_pieces()) show_pieces(*pieces);
-  const Body* found = scene().find(chosen_);
-  chosen_motion_ = found ? std::optional(motion_of(*found)) : std::nullopt;
+  chosen_reading_.reset();
+  if (const Body* found = scene().find(chosen_)) {
+    const BodyMotion motion = motion_of(*found);
+    BodyReading reading;
+    reading.pose = motion.pose;
+    reading.velocity = motion.velocity;
+    reading.angular_velocity = motion.angular_velocity;
+    reading.kind = found->kind;
+    reading.mass.mass = found->mass;
+    reading.gravity = scene().world.gravity;
+    chosen_reading_ = reading;
+  }
 }
 
 std::shared_ptr<const PieceSet> Session::chosen_pieces() const {
@@ -535,7 +595,7 @@ std::shared_ptr<const PieceSet> Session::chosen_pieces() const {
 
 void Session::pull_apart(double share) {
   pulled_ = share;
-  if (runner_) return;
+  if (!building()) return;
   rebuild_views();
   emit refreshed();
 }
@@ -543,10 +603,11 @@ void Session::pull_apart(double share) {
 // The chosen body's pieces in its place, drawn away from its middle; those that are held stand darker.
 void Session::show_pieces(const PieceSet& pieces) {
   const Body* body = scene().find(chosen_);
-  const auto at = std::find_if(views_.begin(), views_.end(), [&](const BodyView& v) { return v.name == chosen_; });
-  if (!body || at == views_.end()) return;
+  std::vector<BodyView>& views = frame_.bodies;
+  const auto at = std::find_if(views.begin(), views.end(), [&](const BodyView& v) { return v.name == chosen_; });
+  if (!body || at == views.end()) return;
   const BodyView whole = *at;
-  views_.erase(at);
+  views.erase(at);
   const Bounds bounds = shape_bounds(body->shape, Pose{});
   const Vec3 middle = 0.5 * (bounds.low + bounds.high);
   for (std::size_t i = 0; i < pieces.pieces.size(); ++i) {
@@ -556,7 +617,7 @@ void Session::show_pieces(const PieceSet& pieces) {
     piece.shape = pieces.pieces[i];
     piece.pose.position += whole.pose.orientation * (pulled_ * (pieces.pieces[i].data->centre - middle));
     if (pieces.anchored[i] != 0) piece.colour = "#5A6068";
-    views_.push_back(std::move(piece));
+    views.push_back(std::move(piece));
   }
 }
 

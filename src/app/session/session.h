@@ -8,50 +8,29 @@
 #include <optional>
 #include <set>
 
+#include "app/session/asker.h"
 #include "app/session/water_view.h"
 #include "lab/floating_reading.h"
+#include "lab/frame.h"
 #include "lab/snags.h"
-#include "lab/take.h"
+#include "lab/take_file.h"
+#include "lab/take_reader.h"
 #include "play/runner.h"
 #include "scene/edits.h"
 #include "scene/history.h"
 
 namespace bronvel {
 
-/// A body as the stage draws it.
-struct BodyView {
-  std::string name;
-  Shape shape;
-  Pose pose;
-  std::string colour;
-  MotionKind kind = MotionKind::dynamic;
-  bool asleep = false;
-  bool locked = false;
-  std::shared_ptr<const Model> model{};  ///< drawn instead of the shape, if there is one
-  Pose model_pose{};                     ///< in the body's frame
-  double model_scale = 1;
-  bool piece = false;  ///< shown apart from the body that it would break off
-  double left = 1;     ///< share of its size that is drawn: debris fades by shrinking
-
-  /// What a body of the scene looks like, standing at `pose`.
-  static BodyView of(const Body& body, const Pose& pose, const Models& models);
-};
-
 /// What can be chosen.
 enum class ThingKind { body, joint, zone, path };
 
-/// Something that a script drew that passes: a puff or a sound.
-struct Passing {
-  Drawn drawn;
-  std::int64_t tick = 0;
-  double age = 0;  ///< s of play
-};
-
 /// A take on the bench's list.
 struct KeptTake {
-  int number = 1;
-  std::string about;                 ///< what was changed in it
-  std::shared_ptr<const Take> take;  ///< null while it is being recorded
+  TakeLabel label;
+  std::shared_ptr<SharedTake> take{};  ///< null while it lies on disk only
+  std::filesystem::path file{};        ///< where it is kept; empty if it is not
+  bool playing = false;                ///< it is being recorded
+  bool asked = false;                  ///< it was asked again in the background, and follows the hand
 };
 
 /// The one place that all parts of the bench ask and tell. Parts never talk to each other.
@@ -140,8 +119,8 @@ class Session : public QObject {
   bool key(const std::string& name, bool down);
   void release_keys();
   double action_now(const std::string& action) const;
-  const std::vector<Drawn>& drawn() const { return drawn_; }
-  const std::vector<Passing>& passing() const { return passing_; }
+  const std::vector<Drawn>& drawn() const { return frame_.drawn; }
+  const std::vector<Passing>& passing() const { return frame_.passing; }
 
   // Properties and dials of a body: in the running play if there is one, else in the document.
   Value value(const std::string& body, const Property& property);
@@ -154,6 +133,9 @@ class Session : public QObject {
                   const std::function<Value(const Body&)>& value_of);
   std::vector<Dial> dials(const std::string& body);
   void set_dial(const std::string& body, const Dial& dial, double value);  ///< throws Error
+  /// While a dial is dragged: tried out in the document, or set in the play. `settle_dial` makes it a step.
+  void try_dial(const std::string& body, const Dial& dial, double value);
+  void settle_dial(const std::string& body, const Dial& dial, double value);
   Surface surface_now(const std::string& body);
 
   // What was changed in the last play, waiting to be kept or dropped.
@@ -161,14 +143,14 @@ class Session : public QObject {
   void keep(const std::vector<Change>& changes);  ///< makes them in the document and forgets the rest
   void drop_pending();
 
-  // Readings, as of the last refresh
-  std::int64_t tick() const { return tick_; }
+  // Readings, as of the last refresh, of the moment that is looked at: now, or where the play head stands
+  std::int64_t tick() const { return frame_.tick; }
   double time() const;
   std::uint64_t seed() const { return seed_.value_or(scene().seed); }
-  const std::vector<BodyView>& bodies() const { return views_; }
-  const std::vector<BodyView>& joints() const { return joint_views_; }
-  std::optional<BodyMotion> chosen_motion() const { return chosen_motion_; }
-  const std::vector<SceneZone>& zones() const { return zones_; }  ///< as they are now
+  const std::vector<BodyView>& bodies() const { return frame_.bodies; }
+  const std::vector<BodyView>& joints() const { return frame_.joints; }
+  std::optional<BodyReading> chosen_reading() const { return chosen_reading_; }
+  const std::vector<SceneZone>& zones() const { return frame_.zones; }
   const std::vector<WaterView>& waters() const { return waters_; }
   const std::optional<FloatingReading>& chosen_floating() const { return chosen_floating_; }
   const std::vector<BondReading>& chosen_bonds() const { return chosen_bonds_; }
@@ -187,12 +169,47 @@ class Session : public QObject {
   void check_snags();           ///< of the scripts as they are typed, before play
   void mend(std::size_t snag);  ///< makes the mend's change as an edit
 
-  // Takes
+  // Takes. One is looked at: the one being recorded, else the newest, else the one that was picked.
   const std::vector<KeptTake>& takes() const { return takes_; }
-  /// Runs `use` with the take that is being recorded, or with the last one; does nothing if there is none.
-  void with_take(const std::function<void(const Take&)>& use);
-  int compared_take() const { return compared_; }  ///< number, 0 for none
-  void compare_take(int number);
+  const KeptTake* shown_take() const;     ///< null if there is none
+  const KeptTake* compared_take() const;  ///< null if none is laid under it
+  /// Runs `use` with the take that is looked at and a reader of it; does nothing if there is none.
+  void with_take(const std::function<void(const Take&, TakeReader&)>& use);
+  void with_compared(const std::function<void(const Take&, TakeReader&)>& use);
+  void show_take(int number);     ///< throws Error when its file can't be read
+  void compare_take(int number);  ///< or no longer, if it was
+  void pin_take(int number, bool pinned);  ///< kept in the scene's takes/ folder while it is
+  void label_take(int number, const QString& name, const QString& note);
+  void forget_take(int number);
+  /// The values that the take ended with become the scene's, in one step that can be undone.
+  void take_values_of(int number);
+
+  // The play head
+  /// Where it stands in the take that is looked at; none while the bench shows now.
+  std::optional<std::int64_t> head() const { return head_; }
+  bool in_past() const { return head_.has_value(); }
+  void look_at_tick(std::int64_t tick);  ///< of the take that is looked at; does nothing if there is none
+  void step_head(std::int64_t ticks);
+  void live();  ///< back to now
+  /// Whether the stage is for building: nothing plays, and no other moment is looked at.
+  bool live_play() const { return state_ != PlayState::editing && !head_; }  ///< a play runs, and is looked at
+  bool building() const { return state_ == PlayState::editing && !head_; }
+
+  // Asking again
+  /// Plays on live from where the play head stands, with the same past.
+  void go_on_from_here();
+  void ask_again();  ///< the take that is looked at, of the scene as it is now
+  bool follows() const { return follows_; }
+  void set_follows(bool on);  ///< whether every change asks again by itself
+  bool asking() const { return asker_.busy(); }
+  double asked_share() const { return asker_.share_done(); }
+  int asked_number() const { return asked_number_; }  ///< of the take that follows the hand; 0 for none
+  double last_answer() const { return last_answer_; }  ///< ms that it took; 0 if there was none
+
+  // Lanes: what is plotted, "height" (of the chosen body) or a channel's name; remembered with the scene
+  std::vector<std::string> lanes() const;
+  void set_lanes(const std::vector<std::string>& lanes, const QString& about);
+  void add_lane(const QString& name);  ///< says why not, if there is no such channel
 
   Runner* runner() { return runner_.get(); }
 
@@ -209,6 +226,8 @@ class Session : public QObject {
   void pending_changed();
   void values_changed();  ///< a property or dial was set
   void takes_changed();
+  void asked_changed();  ///< the answer to what was asked grew or is whole
+  void head_moved();
   void refreshed();
   void tick_is_long();  ///< instead of refreshed, while a tick keeps the play
   void log_added(int first_new);
@@ -219,7 +238,19 @@ class Session : public QObject {
  private:
   void start_play();
   void end_take();
+  void begin_take(SceneFolder folder);
   void forget_takes();
+  KeptTake* take_called(int number);
+  const KeptTake* take_called(int number) const;
+  void keep_take_file(KeptTake& kept);
+  void try_to_keep(KeptTake& kept);  ///< what goes wrong is said
+  void list_takes_on_disk();
+  void open_kept(KeptTake& kept);
+  void follow_changes();
+  void show_answer(const std::shared_ptr<SharedTake>& take);
+  void look_at_moment();
+  std::string about_take(const KeptTake& kept) const;
+  int next_number() const;
   void after_stop();
   void give_play_up();
   /// Runs `use` with the play if that can be had soon, and tells whether. What can't wait goes through `order`.
@@ -248,7 +279,6 @@ class Session : public QObject {
   std::string thing_;  // the joint, zone or path
   PlayState state_ = PlayState::editing;
   double speed_ = 1;
-  std::shared_ptr<Take> recording_;
   std::unique_ptr<Runner> runner_;
   bool late_ = false;      // the last try to have the play failed: a tick takes long
   bool stopping_ = false;  // as soon as the play can be had
@@ -258,9 +288,8 @@ class Session : public QObject {
   std::map<std::string, Value> values_read_;        // while a tick takes long, these are shown
   std::map<std::string, std::vector<Dial>> dials_read_;
   std::vector<Change> pending_;
-  std::vector<BodyView> views_;
-  std::vector<BodyView> joint_views_;
-  std::vector<SceneZone> zones_;
+  Frame frame_;                // of the moment that is looked at
+  std::int64_t live_tick_ = 0;  // of the running play
   std::vector<WaterView> waters_;
   std::optional<FloatingReading> chosen_floating_;
   std::vector<BondReading> chosen_bonds_;
@@ -268,21 +297,29 @@ class Session : public QObject {
   mutable std::shared_ptr<const PieceSet> pieces_;  // of the body that is as the following two say
   mutable Shape pieces_shape_;
   mutable Breaking pieces_breaking_;
-  std::optional<BodyMotion> chosen_motion_;
-  std::int64_t tick_ = 0;
+  std::optional<BodyReading> chosen_reading_;
   std::deque<LogLine> log_;
   int script_faults_ = 0;
-  std::vector<KeptTake> takes_;
+  std::vector<KeptTake> takes_;  // by number
+  int shown_ = 0;                // number of the one that was picked; 0: the newest
   int compared_ = 0;
+  std::optional<std::int64_t> head_;
+  std::optional<std::int64_t> pause_at_;  // where a play that goes on from a take comes to be live
+  TakeReader reader_, compared_reader_;
+  bool follows_ = true;
+  std::optional<SceneFolder> asked_of_;  // the scene that was last asked
+  int asked_number_ = 0, asked_base_ = 0;
+  double last_answer_ = 0;
+  Asker asker_;
   std::optional<std::uint64_t> seed_;      // of plays, instead of the scene's
   std::set<std::string> keys_;             // held down
   std::map<std::string, double> actions_;  // value of each, as given
-  std::vector<Drawn> drawn_;
   std::vector<Snag> snags_;
   std::size_t snags_before_ = 0;           // how many of them were there before play
   std::shared_ptr<SnagWatch> snag_watch_;  // looked at with the play locked
-  std::vector<Passing> passing_;
-  std::shared_ptr<std::vector<Passing>> fresh_passing_;  // filled by the play's thread, with the play locked
+  std::vector<Passing> passing_;  // of the running play
+  struct Fresh;
+  std::shared_ptr<Fresh> fresh_;  // filled by the play's thread, with the play locked
 };
 
 }  // namespace bronvel

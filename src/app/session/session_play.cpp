@@ -1,11 +1,10 @@
-// The running play: its clock, hands and keys, what it changed, its takes and log.
-#include "app/session/joint_views.h"
+// The running play: its clock, hands and keys, what it changed, its log.
 #include "app/session/session.h"
+#include "app/session/session_fresh.h"
 
 namespace bronvel {
 namespace {
 constexpr std::size_t most_log_lines = 5000;
-constexpr std::size_t most_takes = 20, most_take_bytes = std::size_t{1} << 30;
 // So long the bench waits for a tick to end (s), so that it always answers within a tenth of a second.
 constexpr double patience = 0.08;
 }  // namespace
@@ -36,51 +35,13 @@ void Session::order(const std::function<void(Play&)>& use) {
 }
 
 void Session::start_play() {
-  drop_pending();
-  script_faults_ = 0;
-  fault_told_ = false;
-  auto play = std::make_unique<Play>(folder_now(), seed());
-  look_for_snags();
-  snag_watch_ = std::make_shared<SnagWatch>(*play);
-  recording_ = std::make_shared<Take>(*play);
-  fresh_passing_ = std::make_shared<std::vector<Passing>>();
-  actions_.clear();
-  runner_ = std::make_unique<Runner>(std::move(play), clock_,
-                                     [take = recording_, fresh = fresh_passing_, watch = snag_watch_](Play& running) {
-                                       take->record(running);
-                                       watch->look(running);
-                                       for (const Drawn& drawn : running.drawn())
-                                         if (drawn.kind == Drawn::Kind::puff || drawn.kind == Drawn::Kind::sound)
-                                           fresh->push_back({drawn, running.tick(), 0});
-                                     });
-  runner_->set_speed(speed_);
-  const int number = takes_.empty() ? 1 : takes_.back().number + 1;
-  forget_takes();
-  takes_.push_back({number, "", nullptr});
-  LogLine begins;
-  begins.text = "take " + std::to_string(number) + " begins, seed " + std::to_string(seed());
-  add_log({begins});
-  emit takes_changed();
-}
-
-// The oldest first, until there is room for another; never the one that the next is compared with.
-void Session::forget_takes() {
-  const auto bytes = [&] {
-    std::size_t sum = 0;
-    for (const KeptTake& kept : takes_) sum += kept.take ? kept.take->bytes() : 0;
-    return sum;
-  };
-  while (takes_.size() >= most_takes || bytes() > most_take_bytes - Take::most_bytes) {
-    const auto oldest =
-        std::find_if(takes_.begin(), takes_.end(), [&](const KeptTake& t) { return t.number != compared_; });
-    if (oldest == takes_.end()) return;
-    takes_.erase(oldest);
-  }
+  begin_take(folder_now());
 }
 
 void Session::play() {
   if (stopping_) return;
   if (!runner_) start_play();
+  if (!pause_at_) head_.reset();
   runner_->go();
   state_ = PlayState::playing;
   emit play_state_changed();
@@ -97,30 +58,16 @@ void Session::pause() {
 void Session::step() {
   if (stopping_) return;
   if (!runner_) start_play();
+  head_.reset();
   runner_->step(patience);
   state_ = PlayState::paused;
   refresh();
   emit play_state_changed();
 }
 
-// The play is held: its changes and its take are taken over.
-void Session::end_take() {
-  runner_.reset();
-  std::string about;
-  for (const Change& change : pending_) {
-    std::string after = value_text(change.after);
-    if (const auto* x = std::get_if<double>(&change.after)) after = QString::number(*x, 'g', 4).toStdString();
-    about += (about.empty() ? "" : ", ") + change.name + " " + after;
-  }
-  if (!takes_.empty()) {
-    takes_.back().take = recording_;
-    takes_.back().about = about;
-  }
-}
-
 void Session::after_stop() {
-  drawn_.clear();
   passing_.clear();
+  pause_at_.reset();
   keys_.clear();
   actions_.clear();
   orders_.clear();
@@ -128,8 +75,9 @@ void Session::after_stop() {
   dials_read_.clear();
   late_ = stopping_ = false;
   state_ = PlayState::editing;
-  tick_ = 0;
-  rebuild_views();
+  live_tick_ = 0;
+  asked_of_.reset();
+  look_at_moment();
   emit takes_changed();
   emit pending_changed();
   emit play_state_changed();
@@ -158,12 +106,12 @@ void Session::give_play_up() {
   if (!runner_) return;
   LogLine line;
   line.level = LogLevel::error;
-  line.tick = tick_ + 1;
+  line.tick = live_tick_ + 1;
   line.text = "the play was given up: this tick did not end";
   add_log({line});
   runner_.reset();  // Its thread ends with the tick, whenever that is; the take is its own.
-  recording_.reset();
-  if (!takes_.empty()) takes_.pop_back();
+  if (!takes_.empty() && takes_.back().playing) takes_.pop_back();
+  head_.reset();
   after_stop();
 }
 
@@ -273,19 +221,10 @@ void Session::drop_pending() {
 }
 
 double Session::time() const {
-  return static_cast<double>(tick_) / scene().world.tick_rate;
-}
-
-void Session::with_take(const std::function<void(const Take&)>& use) {
-  if (runner_)
-    with_play([&](Play&) { use(*recording_); });
-  else if (!takes_.empty() && takes_.back().take)
-    use(*takes_.back().take);
-}
-
-void Session::compare_take(int number) {
-  compared_ = compared_ == number ? 0 : number;
-  emit takes_changed();
+  double rate = scene().world.tick_rate;
+  if (const KeptTake* shown = head_ ? shown_take() : nullptr; shown && shown->take)
+    rate = shown->take->with([](const Take& take) { return take.tick_rate(); });
+  return static_cast<double>(frame_.tick) / rate;
 }
 
 void Session::add_log(std::vector<LogLine> lines) {
@@ -302,7 +241,7 @@ void Session::add_log(std::vector<LogLine> lines) {
 void Session::report(const QString& message) {
   LogLine line;
   line.level = LogLevel::error;
-  line.tick = tick_;
+  line.tick = live_tick_;
   line.text = message.toStdString();
   add_log({line});
   emit said(message);
@@ -310,7 +249,7 @@ void Session::report(const QString& message) {
 
 void Session::refresh() {
   if (!runner_) {
-    rebuild_views();
+    look_at_moment();
     emit refreshed();
     return;
   }
@@ -322,7 +261,7 @@ void Session::refresh() {
     state_ = PlayState::paused;
     LogLine line;
     line.level = LogLevel::error;
-    line.tick = tick_;
+    line.tick = live_tick_;
     line.text = *fault + "; stop, and play again";
     lines.push_back(line);
     emit said(QString::fromStdString(line.text));
@@ -334,50 +273,43 @@ void Session::refresh() {
     more_snags = snags_before_ + found.size() > snags_.size();
     snags_.insert(snags_.end(), found.begin() + static_cast<std::ptrdiff_t>(snags_.size() - snags_before_),
                   found.end());
-    tick_ = play.tick();
+    live_tick_ = play.tick();
+    if (pause_at_ && live_tick_ >= *pause_at_) {
+      pause_at_.reset();
+      head_.reset();
+    }
     const RunningScene& running = play.running();
-    views_.resize(running.scene.bodies.size());
-    std::size_t count = 0;
-    for (const Body& body : running.scene.bodies) {
-      const auto handle = running.find(body.name);
-      if (!handle) continue;
-      BodyView& view = views_[count++];
-      view = BodyView::of(body, running.world.motion(*handle).pose, running.scene.models);
-      view.asleep = running.world.asleep(*handle);
+    passing_.insert(passing_.end(), fresh_->passing.begin(), fresh_->passing.end());
+    fresh_->passing.clear();
+    if (!head_) {
+      renew_frame(frame_, play);
+      const auto handle = running.find(chosen_);
+      chosen_bonds_ = handle ? running.world.bonds(*handle) : std::vector<BondReading>{};
+      chosen_floating_ = handle ? floating_reading(running.world, *handle) : std::nullopt;
+      chosen_reading_ = handle ? std::optional(body_reading(running.world, *handle)) : std::nullopt;
     }
-    views_.resize(count);
-    drawn_ = play.drawn();
-    passing_.insert(passing_.end(), fresh_passing_->begin(), fresh_passing_->end());
-    fresh_passing_->clear();
-    joint_views_ = joint_views(
-        running.scene,
-        [&](const std::string& name) -> std::optional<Pose> {
-          const auto body = running.find(name);
-          return body ? std::optional(running.world.motion(*body).pose) : std::nullopt;
-        },
-        [&](const std::string& name) { return running.find_joint(name).has_value(); });
-    for (const auto& [body, left] : play.fading()) {
-      const std::string& name = running.name_of(body);
-      for (auto view = views_.rbegin(); view != views_.rend(); ++view)
-        if (view->name == name) view->left = left;
-    }
-    zones_ = running.scene.zones;
-    const auto handle = running.find(chosen_);
-    chosen_bonds_ = handle ? running.world.bonds(*handle) : std::vector<BondReading>{};
-    chosen_floating_ = handle ? floating_reading(running.world, *handle) : std::nullopt;
-    chosen_motion_ = handle ? std::optional(running.world.motion(*handle)) : std::nullopt;
-    for (LogLine& line : play.take_log()) lines.push_back(std::move(line));
+    // What came since the last tick is not in its recording yet.
+    const std::vector<LogLine> late = play.take_log();
+    if (!takes_.empty() && takes_.back().playing) takes_.back().take->add_log(late);
+    fresh_->log.insert(fresh_->log.end(), late.begin(), late.end());
+    for (LogLine& line : fresh_->log) lines.push_back(std::move(line));
+    fresh_->log.clear();
     if (stopping_) pending_ = play.changes();
     ended = stopping_;
   });
+  const double rate = scene().world.tick_rate;
+  for (Passing& each : passing_) each.age = static_cast<double>(live_tick_ - each.tick) / rate;
+  std::erase_if(passing_, [](const Passing& each) { return each.age > passing_time; });
+  if (head_) look_at_moment();
   if (!had) {
     add_log(std::move(lines));
     emit tick_is_long();
     return;
   }
-  waters_ = water_views(scene(), zones_, seed(), time());
-  for (Passing& each : passing_) each.age = static_cast<double>(tick_ - each.tick) / scene().world.tick_rate;
-  std::erase_if(passing_, [](const Passing& each) { return each.age > 1; });
+  if (!head_) {
+    frame_.passing = passing_;
+    waters_ = water_views(scene(), frame_.zones, seed(), time());
+  }
   add_log(std::move(lines));
   if (more_snags) emit snags_changed();
   if (ended) {

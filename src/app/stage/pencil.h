@@ -128,6 +128,29 @@ class Pencil {
     painter_->drawEllipse(*middle, pixels, pixels);
   }
 
+  /// A small filled dot that nothing has to make room for.
+  void speck(const Vec3& at, double pixels, const QColor& fill) {
+    const auto middle = pixel(at);
+    if (!middle) return;
+    cover(QRectF(middle->x() - pixels, middle->y() - pixels, 2 * pixels, 2 * pixels));
+    if (!painter_) return;
+    painter_->setPen(Qt::NoPen);
+    painter_->setBrush(fill);
+    painter_->drawEllipse(*middle, pixels, pixels);
+  }
+
+  /// A small filled triangle that stands on the point.
+  void peg(const Vec3& at, double pixels, const QColor& fill, const QColor& edge) {
+    const auto foot = pixel(at);
+    if (!foot) return;
+    cover(QRectF(foot->x() - pixels, foot->y(), 2 * pixels, 2 * pixels));
+    if (!painter_) return;
+    const QPointF corners[] = {*foot, *foot + QPointF(-pixels, 1.7 * pixels), *foot + QPointF(pixels, 1.7 * pixels)};
+    painter_->setPen(QPen(edge, 1));
+    painter_->setBrush(fill);
+    painter_->drawPolygon(corners, 3);
+  }
+
   /// Words without a box under them.
   void letter(const Vec3& point, const QPointF& shift, const QString& text, const QColor& colour) {
     const auto at = pixel(point);

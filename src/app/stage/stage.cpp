@@ -41,6 +41,10 @@ Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), session
   setMinimumSize(320, 240);
   setToolTip("");
   tools_ = new StageTools(session_, this);
+  chips_ = new TakeChips(session_, marks_, this);
+  connect(chips_, &TakeChips::switched, this, [this] { update(); });
+  connect(&session_, &Session::takes_changed, this, [this] { take_drawing_.forget(); });
+  connect(&session_, &Session::opened, this, [this] { take_drawing_.forget(); });
   connect(&session_, &Session::opened, this, [this] { camera_.view = session_.scene().view; });
   connect(&session_, &Session::refreshed, this, [this] { update(); });
   connect(&session_, &Session::chosen_changed, this, [this] { update(); });
@@ -53,7 +57,7 @@ Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), session
     follow("");
   });
   connect(&session_, &Session::play_state_changed, this, [this] {
-    if (session_.play_state() == Session::PlayState::editing) return;
+    if (session_.building()) return;
     handles_.cancel();
     picking_.reset();
     hovered_ = {};
@@ -131,6 +135,7 @@ QRect Stage::draw_notes(QPainter* painter) const {
   TakenPlaces taken;
   Pencil pencil(painter, camera_, size(), taken);
   draw_over_stage(pencil, session_, hand_line_);
+  take_drawing_.draw(pencil, session_, marks_);
   QRectF covered;
   for (const BodyView& body : session_.bodies()) {
     if (body.name != session_.chosen() || body.kind == MotionKind::fixed || body.piece) continue;
@@ -164,7 +169,7 @@ QRect Stage::draw_notes(QPainter* painter) const {
       }
     }
     // Above the arrow that points up from it.
-    const bool editing = session_.play_state() == Session::PlayState::editing;
+    const bool editing = session_.building();
     const QPointF crown = camera_.pixel(Vec3(body.pose.position.x(), bounds.high.y(), body.pose.position.z()), size());
     const QFont font = theme::words(11, QFont::DemiBold);
     const QString name = QString::fromStdString(body.name);
@@ -274,7 +279,7 @@ Vec3 Stage::hand_point(const QPointF& pixel) const {
 
 // Whether a tool took the press, so that the view does not turn.
 bool Stage::begin_hand(const QPointF& pixel) {
-  if (session_.play_state() == Session::PlayState::editing || tools_->tool() == Tool::look) return false;
+  if (!session_.live_play() || tools_->tool() == Tool::look) return false;
   if (tools_->tool() == Tool::blast) {
     const auto place = place_at(pixel);
     if (!place) return false;
@@ -420,8 +425,7 @@ void Stage::focusOutEvent(QFocusEvent* event) {
 
 void Stage::mousePressEvent(QMouseEvent* event) {
   setFocus();
-  const bool plays = session_.play_state() != Session::PlayState::editing;
-  if (plays) session_.key(button_name(event->button()), true);
+  if (session_.live_play()) session_.key(button_name(event->button()), true);
   pressed_at_ = last_ = mouse_ = event->position();
   dragging_ = false;
   if (event->button() != Qt::LeftButton) return;
@@ -429,7 +433,7 @@ void Stage::mousePressEvent(QMouseEvent* event) {
     dragging_ = true;
     return;
   }
-  if (plays || picking_) return;
+  if (!session_.building() || picking_) return;
   const std::string under = body_at(event->position());
   if ((event->modifiers() & Qt::ShiftModifier) != 0) {
     if (under.empty()) box_ = {event->position(), event->position()};
@@ -441,7 +445,7 @@ void Stage::mousePressEvent(QMouseEvent* event) {
 void Stage::mouseMoveEvent(QMouseEvent* event) {
   mouse_ = event->position();
   if (event->buttons() == Qt::NoButton) {
-    if (session_.play_state() != Session::PlayState::editing || picking_) {
+    if (!session_.building() || picking_) {
       if (picking_) notes_->renew();
       return;
     }
@@ -518,6 +522,13 @@ void Stage::mouseReleaseEvent(QMouseEvent* event) {
     notes_->renew();
     return;
   }
+  if (session_.in_past()) {
+    const Pencil pencil(nullptr, camera_, size());
+    if (const auto hit = TakeDrawing::hit_near(pencil, session_, marks_, event->position())) {
+      emit hit_asked(*hit);
+      return;
+    }
+  }
   const std::string under = body_at(event->position());
   if ((event->modifiers() & Qt::ShiftModifier) != 0 && !under.empty()) {
     session_.choose_also(under);
@@ -540,9 +551,35 @@ void Stage::wheelEvent(QWheelEvent* event) {
   update();
 }
 
+// The play head's keys; the arrows turn the view with Ctrl then.
+bool Stage::head_key(QKeyEvent* event) {
+  if ((event->modifiers() & Qt::ControlModifier) != 0) return false;
+  constexpr std::int64_t far = std::int64_t{1} << 40;
+  const std::int64_t step = (event->modifiers() & Qt::ShiftModifier) != 0 ? 10 : 1;
+  switch (event->key()) {
+    case Qt::Key_Left:
+      session_.step_head(-step);
+      return true;
+    case Qt::Key_Right:
+      session_.step_head(step);
+      return true;
+    case Qt::Key_Home:
+      session_.look_at_tick(0);
+      return true;
+    case Qt::Key_End:
+      session_.look_at_tick(far);
+      return true;
+    case Qt::Key_Escape:
+      session_.live();
+      return true;
+    default:
+      return false;
+  }
+}
+
 void Stage::keyPressEvent(QKeyEvent* event) {
   // The scene's own actions come first while it plays; then the tools; then the view.
-  const bool plays = session_.play_state() != Session::PlayState::editing;
+  const bool plays = session_.live_play();
   const std::string name = key_name(event->key());
   if (plays && !name.empty()) {
     if (event->isAutoRepeat() || session_.key(name, true)) return;
@@ -551,7 +588,8 @@ void Stage::keyPressEvent(QKeyEvent* event) {
       return;
     }
   }
-  if (!plays && build_key(event)) return;
+  if (session_.in_past() && head_key(event)) return;
+  if (session_.building() && build_key(event)) return;
   switch (event->key()) {
     case Qt::Key_Left:
       camera_.orbit(-6, 0);

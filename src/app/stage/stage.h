@@ -13,6 +13,7 @@
 #include "app/stage/stage_drawings.h"
 #include "app/stage/stage_renderer.h"
 #include "app/stage/stage_tools.h"
+#include "app/stage/take_chips.h"
 
 namespace bronvel {
 
@@ -36,6 +37,9 @@ class Stage : public QOpenGLWidget {
   QPointF pixel_of(const std::string& body) const;
   int frames_drawn() const { return frames_drawn_; }
   StageTools* tools() { return tools_; }
+  TakeChips* chips() { return chips_; }
+  /// The pixel of a touch of the take that is looked at, for tests that click on it.
+  QPointF pixel_of_hit(const Vec3& point) const { return camera_.pixel(point, size()) + QPointF(0, 4); }
   /// Where the ray through the pixel meets a body or, failing that, the ground at height 0.
   std::optional<Vec3> place_at(const QPointF& pixel) const;
   QString renderer() const { return renderer_.renderer(); }
@@ -66,6 +70,7 @@ class Stage : public QOpenGLWidget {
  signals:
   /// The machine has no graphics hardware; something was left out.
   void drawn_plainly();
+  void hit_asked(std::size_t event);  ///< its mark was clicked
   void landed();  ///< something new was put down and chosen
   void menu_asked(const QPoint& global);
 
@@ -109,6 +114,7 @@ class Stage : public QOpenGLWidget {
   void pick(const QPointF& pixel);
   void finish_picking();
   bool build_key(QKeyEvent* event);
+  bool head_key(QKeyEvent* event);
   void choose_in_box(const QPointF& from, const QPointF& to);
   void contextMenuEvent(QContextMenuEvent* event) override;
 
@@ -128,6 +134,9 @@ class Stage : public QOpenGLWidget {
   QElapsedTimer ride_clock_;
 
   StageTools* tools_ = nullptr;
+  TakeChips* chips_ = nullptr;
+  TakeMarks marks_;
+  mutable TakeDrawing take_drawing_;
   std::string held_;          // by the hand or the flick
   Vec3 grip_ = Vec3::Zero();  // in its frame
   double hand_depth_ = 0;     // of the hand, along the view, m

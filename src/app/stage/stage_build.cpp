@@ -225,7 +225,7 @@ std::optional<std::pair<ThingKind, std::string>> Stage::thing_at(const QPointF& 
 
 void Stage::contextMenuEvent(QContextMenuEvent* event) {
   // A right drag moves the view; only a click asks for the menu.
-  if (session_.play_state() == Session::PlayState::editing && (mouse_ - pressed_at_).manhattanLength() < 4)
+  if (session_.building() && (mouse_ - pressed_at_).manhattanLength() < 4)
     emit menu_asked(event->globalPos());
 }
 
@@ -330,7 +330,7 @@ bool Stage::build_key(QKeyEvent* event) {
 }
 
 void Stage::draw_building(Pencil& pencil) const {
-  if (session_.play_state() == Session::PlayState::editing && session_.pulled_apart() == 0)
+  if (session_.building() && session_.pulled_apart() == 0)
     handles_.draw(pencil, handles_.active() ? handles_.grip() : hovered_);
   const QPen line(theme::accent, 1.5);
   if (handles_.active()) pencil.note(mouse_ + QPointF(16, -10), handles_.reading(), theme::accent);

@@ -55,7 +55,7 @@ StageTools::StageTools(Session& session, QWidget* parent) : QFrame(parent), sess
     connect(button, &QToolButton::clicked, this, [this, tool = each.tool] { take(tool); });
   }
   connect(&session_, &Session::play_state_changed, this,
-          [this] { setVisible(session_.play_state() != Session::PlayState::editing); });
+          [this] { setVisible(session_.live_play()); });
   hide();
   rebuild();
 }

@@ -1,0 +1,105 @@
+// Asking in the background.
+#include "app/session/asker.h"
+
+#include <chrono>
+
+namespace bronvel {
+namespace {
+
+// After this long (s) a take is shown while it fills, and given up when there is a newer question.
+constexpr double moment = 0.1;
+
+}  // namespace
+
+Asker::Asker(QObject* parent) : QObject(parent), thread_([this] { run(); }) {}
+
+Asker::~Asker() {
+  {
+    const std::lock_guard<std::mutex> lock(mutex_);
+    quit_ = cancelled_ = true;
+    next_.reset();
+  }
+  changed_.notify_all();
+  thread_.join();
+}
+
+void Asker::ask(Question question) {
+  {
+    const std::lock_guard<std::mutex> lock(mutex_);
+    next_ = std::move(question);
+  }
+  changed_.notify_all();
+}
+
+void Asker::cancel() {
+  const std::lock_guard<std::mutex> lock(mutex_);
+  next_.reset();
+  cancelled_ = true;
+}
+
+bool Asker::busy() const {
+  const std::lock_guard<std::mutex> lock(mutex_);
+  return busy_ || next_;
+}
+
+double Asker::share_done() const {
+  const std::lock_guard<std::mutex> lock(mutex_);
+  return ticks_ > 0 ? static_cast<double>(done_) / static_cast<double>(ticks_) : 1;
+}
+
+void Asker::run() {
+  std::unique_lock<std::mutex> lock(mutex_);
+  while (true) {
+    changed_.wait(lock, [this] { return quit_ || next_; });
+    if (quit_) return;
+    const Question question = std::move(*next_);
+    next_.reset();
+    busy_ = true;
+    cancelled_ = false;
+    done_ = 0;
+    ticks_ = question.ticks;
+    lock.unlock();
+    answer(question);
+    lock.lock();
+    busy_ = false;
+  }
+}
+
+void Asker::answer(const Question& question) {
+  const auto start = std::chrono::steady_clock::now();
+  const auto gone_by = [&] { return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(); };
+  std::shared_ptr<SharedTake> take;
+  bool told = false, whole = true;
+  try {
+    take = bronvel::ask(
+        question, [&](const std::shared_ptr<SharedTake>& begun) { take = begun; },
+        [&](Play&) {
+          const bool long_since = gone_by() > moment;
+          {
+            const std::lock_guard<std::mutex> lock(mutex_);
+            ++done_;
+            if (cancelled_ || (next_ && long_since)) return whole = false;
+          }
+          if (long_since && !told) {
+            told = true;
+            QMetaObject::invokeMethod(this, [this, take] { emit shown(take); }, Qt::QueuedConnection);
+          }
+          return true;
+        });
+  } catch (const std::exception& e) {
+    const QString why = e.what();
+    QMetaObject::invokeMethod(this, [this, why] { emit failed(why); }, Qt::QueuedConnection);
+    return;
+  }
+  if (!whole) return;
+  const double milliseconds = 1000 * gone_by();
+  QMetaObject::invokeMethod(
+      this,
+      [this, take, told, milliseconds] {
+        if (!told) emit shown(take);
+        emit ended(take, milliseconds);
+      },
+      Qt::QueuedConnection);
+}
+
+}  // namespace bronvel

@@ -1,0 +1,14 @@
+// What a play's thread hands over between two looks of the screen.
+#pragma once
+
+#include "app/session/session.h"
+
+namespace bronvel {
+
+/// Filled with the play locked, emptied likewise.
+struct Session::Fresh {
+  std::vector<Passing> passing;
+  std::vector<LogLine> log;
+};
+
+}  // namespace bronvel

@@ -1,0 +1,55 @@
+// The switches.
+#include "app/stage/take_chips.h"
+
+#include <QHBoxLayout>
+#include <QToolButton>
+
+#include "app/kit/theme.h"
+
+namespace bronvel {
+
+TakeChips::TakeChips(Session& session, TakeMarks& marks, QWidget* parent)
+    : QFrame(parent), session_(session), marks_(marks) {
+  setObjectName("take_chips");
+  setStyleSheet(
+      "QToolButton { background: rgba(251, 249, 244, 235); border: 1px solid " + theme::rule.name() +
+      "; border-radius: 12px; padding: 3px 12px; } QToolButton:hover { background: " + theme::well.name() +
+      "; } QToolButton:checked { background: " + theme::chosen.name() + "; border-color: " + theme::chosen.name() +
+      "; color: white; } QToolButton:focus { border-color: " + theme::ink.name() + "; }");
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(6);
+  const auto chip = [&](const char* name, const QString& text, const QString& tip, bool& on) {
+    auto* button = new QToolButton(this);
+    button->setObjectName(name);
+    button->setText(text);
+    button->setToolTip(tip);
+    button->setFont(theme::words(11, QFont::Medium));
+    button->setCheckable(true);
+    button->setChecked(on);
+    connect(button, &QToolButton::toggled, this, [this, &on](bool now) {
+      on = now;
+      emit switched();
+    });
+    row->addWidget(button);
+    return button;
+  };
+  way_ = chip("chip_way", "way", "the way of what is chosen over the take: a dot is a tick, so wide apart is fast", marks_.way);
+  shapes_ = chip("chip_shapes", "shapes", "the shape of what is chosen now and then along its way", marks_.shapes);
+  ghost_ = chip("chip_ghost", "ghost", "the compared take: its way, and its shape at the same moment", marks_.ghost);
+  for (const auto signal : {&Session::takes_changed, &Session::head_moved, &Session::play_state_changed, &Session::opened})
+    connect(&session_, signal, this, &TakeChips::renew);
+  renew();
+}
+
+void TakeChips::renew() {
+  const KeptTake* compared = session_.compared_take();
+  ghost_->setVisible(compared != nullptr);
+  if (compared) ghost_->setText(QString("take %1").arg(compared->label.number));
+  const bool seen = session_.in_past() || session_.asked_number() > 0;
+  setVisible(seen);
+  adjustSize();
+  emit resized();
+}
+
+}  // namespace bronvel

@@ -1,0 +1,266 @@
+// Asking again, and what differs between two times of asking.
+#include "lab/ask.h"
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+#include "geometry/error.h"
+
+namespace bronvel {
+namespace {
+
+// "fender.dials.nudge.lua/push=3" apart; dials without a script's name have none.
+struct Setting {
+  std::string body, script, name, text;
+};
+
+std::optional<Setting> setting_of(const Input& input) {
+  if (input.kind != Input::Kind::set) return std::nullopt;
+  const auto equals = input.name.find('='), dot = input.name.find('.');
+  if (equals == std::string::npos || dot == std::string::npos || dot > equals) return std::nullopt;
+  Setting setting{input.name.substr(0, dot), "", input.name.substr(dot + 1, equals - dot - 1),
+                  input.name.substr(equals + 1)};
+  constexpr std::size_t prefix = 6;  // "dials."
+  if (!setting.name.starts_with("dials.")) return setting;
+  const auto slash = setting.name.rfind('/');
+  setting.script = slash == std::string::npos ? "" : setting.name.substr(prefix, slash - prefix);
+  setting.name = setting.name.substr(slash == std::string::npos ? prefix : slash + 1);
+  if (setting.script.empty()) setting.script = "?";  // whichever has it
+  return setting;
+}
+
+const ScriptUse* use_of(const Body& body, const Setting& setting) {
+  for (const ScriptUse& use : body.scripts)
+    if (use.file == setting.script || setting.script == "?") return &use;
+  return nullptr;
+}
+
+// The scene's own value of what was set, as text; empty if it has none.
+std::string value_in(const Scene& scene, const Setting& setting) {
+  const Body* body = scene.find(setting.body);
+  if (!body) return "";
+  if (setting.script.empty()) {
+    const Property* property = find_property(setting.name);
+    return property ? assignable_text(property->get(*body)) : "";
+  }
+  const ScriptUse* use = use_of(*body, setting);
+  if (!use) return "";
+  const auto dial = use->dials.find(setting.name);
+  return dial == use->dials.end() ? "as declared" : number_text(dial->second);
+}
+
+std::string short_text(const Value& value) {
+  if (const auto* number = std::get_if<double>(&value)) {
+    char text[32];
+    std::snprintf(text, sizeof text, "%.4g", *number);
+    return text;
+  }
+  if (const auto* v = std::get_if<Vec3>(&value)) {
+    char text[96];
+    std::snprintf(text, sizeof text, "(%.4g, %.4g, %.4g)", v->x(), v->y(), v->z());
+    return text;
+  }
+  if (std::holds_alternative<std::monostate>(value)) return "the surface's";
+  return value_text(value);
+}
+
+std::string arrow(const std::string& what, const std::string& before, const std::string& after) {
+  return what + " " + before + " → " + after;
+}
+
+}  // namespace
+
+Question question_of(const Take& take) {
+  return {take.folder, take.seed, take.inputs, std::max<std::int64_t>(take.ticks - 1, 0)};
+}
+
+Question question_of(const Take& take, const SceneFolder& now) {
+  Question question = question_of(take);
+  question.folder = now;
+  std::erase_if(question.inputs, [&](const Input& input) {
+    if (input.kind == Input::Kind::script) {
+      // A text that was loaded in mid-play counts until it is typed otherwise.
+      const auto then = take.folder.scripts.find(input.name), typed = now.scripts.find(input.name);
+      return typed == now.scripts.end() || then == take.folder.scripts.end() || then->second != typed->second;
+    }
+    const auto setting = setting_of(input);
+    return setting && value_in(take.folder.scene, *setting) != value_in(now.scene, *setting);
+  });
+  return question;
+}
+
+std::vector<Input> without_settings(std::vector<Input> inputs, const std::vector<std::string>& settings) {
+  std::vector<Setting> set;
+  for (const std::string& each : settings) {
+    Input input;
+    input.kind = Input::Kind::set;
+    input.name = each;
+    if (const auto setting = setting_of(input)) set.push_back(*setting);
+  }
+  std::erase_if(inputs, [&](const Input& input) {
+    const auto setting = setting_of(input);
+    return setting && std::any_of(set.begin(), set.end(), [&](const Setting& each) {
+             const bool one_script = each.script == setting->script || each.script == "?" || setting->script == "?";
+             return each.body == setting->body && each.name == setting->name && each.script.empty() == setting->script.empty() &&
+                    one_script;
+           });
+  });
+  return inputs;
+}
+
+std::shared_ptr<SharedTake> ask(const Question& question,
+                                const std::function<void(const std::shared_ptr<SharedTake>&)>& begun,
+                                const std::function<bool(Play&)>& go_on) {
+  Play play(question.folder, question.seed, question.inputs);
+  auto take = std::make_shared<SharedTake>(question.folder, play);
+  take->add_log(play.take_log());
+  if (begun) begun(take);
+  for (std::int64_t i = 0; i < question.ticks; ++i) {
+    play.step();
+    take->record(play, play.take_log());
+    if (go_on && !go_on(play)) break;
+  }
+  return take;
+}
+
+std::vector<std::string> differences(const SceneFolder& before, const SceneFolder& after) {
+  std::vector<std::string> all;
+  // The same change of many bodies is said once.
+  std::vector<std::pair<std::string, int>> of_bodies;
+  std::map<std::string, std::string> whose;
+  const auto say = [&](const std::string& body, const std::string& text) {
+    const auto known =
+        std::find_if(of_bodies.begin(), of_bodies.end(), [&](const auto& each) { return each.first == text; });
+    if (known != of_bodies.end()) {
+      ++known->second;
+      return;
+    }
+    of_bodies.emplace_back(text, 1);
+    whose[text] = body;
+  };
+  std::set<std::string> left;
+  for (const Body& body : before.scene.bodies) left.insert(body.name);
+  int came = 0;
+  for (const Body& now : after.scene.bodies) {
+    const Body* then = before.scene.find(now.name);
+    left.erase(now.name);
+    if (!then) {
+      ++came;
+      continue;
+    }
+    if (*then == now) continue;
+    for (const Property& property : body_properties()) {
+      const Value a = property.get(*then), b = property.get(now);
+      if (!same_value(a, b)) say(now.name, arrow(property.label, short_text(a), short_text(b)));
+    }
+    if (!(then->shape == now.shape)) say(now.name, "shape");
+    for (const ScriptUse& use : now.scripts)
+      for (const ScriptUse& old : then->scripts) {
+        if (old.file != use.file || old.dials == use.dials) continue;
+        std::set<std::string> dials;
+        for (const auto& [name, value] : use.dials) dials.insert(name);
+        for (const auto& [name, value] : old.dials) dials.insert(name);
+        for (const std::string& name : dials) {
+          const auto a = old.dials.find(name), b = use.dials.find(name);
+          if (a != old.dials.end() && b != use.dials.end() && a->second == b->second) continue;
+          const auto text = [](const auto& found, const auto& end) {
+            return found == end ? std::string("as declared") : short_text(Value(found->second));
+          };
+          say(now.name, arrow(name, text(a, old.dials.end()), text(b, use.dials.end())));
+        }
+      }
+    const auto files = [](const Body& body) {
+      std::vector<std::string> names;
+      for (const ScriptUse& use : body.scripts) names.push_back(use.file);
+      return names;
+    };
+    if (files(*then) != files(now)) say(now.name, "its scripts");
+  }
+  const bool one_body = after.scene.bodies.size() < 2;
+  for (const auto& [text, count] : of_bodies)
+    all.push_back(count > 1 ? text + " of " + std::to_string(count) : one_body ? text : whose[text] + " " + text);
+  const auto bodies = [](int count) { return std::to_string(count) + (count == 1 ? " body" : " bodies"); };
+  if (came > 0) all.push_back(bodies(came) + " more");
+  if (!left.empty()) all.push_back(bodies(static_cast<int>(left.size())) + " less");
+
+  for (const auto& [name, now] : after.scene.surfaces) {
+    const auto found = before.scene.surfaces.find(name);
+    if (found == before.scene.surfaces.end() || found->second == now) continue;
+    const Surface& then = found->second;
+    const auto number = [&](const char* what, double a, double b) {
+      if (a != b) all.push_back(arrow(name + " " + what, short_text(Value(a)), short_text(Value(b))));
+    };
+    number("static friction", then.static_friction, now.static_friction);
+    number("dynamic friction", then.dynamic_friction, now.dynamic_friction);
+    number("rolling friction", then.rolling_friction, now.rolling_friction);
+    number("restitution", then.restitution, now.restitution);
+    if (then.friction_combine != now.friction_combine || then.restitution_combine != now.restitution_combine)
+      all.push_back(name + " combines otherwise");
+  }
+  const WorldSettings &then = before.scene.world, &now = after.scene.world;
+  if (then.gravity != now.gravity)
+    all.push_back(arrow("gravity", short_text(Value(then.gravity)), short_text(Value(now.gravity))));
+  const auto number = [&](const char* what, double a, double b) {
+    if (a != b) all.push_back(arrow(what, short_text(Value(a)), short_text(Value(b))));
+  };
+  number("tick rate", then.tick_rate, now.tick_rate);
+  number("sub-steps", then.substeps, now.substeps);
+  number("restitution from", then.restitution_speed, now.restitution_speed);
+  number("air density", then.air_density, now.air_density);
+  if (before.scene.joints != after.scene.joints) all.push_back("joints");
+  if (before.scene.zones != after.scene.zones) all.push_back("zones");
+  if (before.scene.paths != after.scene.paths) all.push_back("paths");
+  for (const auto& [file, text] : after.scripts) {
+    const auto found = before.scripts.find(file);
+    if (found == before.scripts.end())
+      all.push_back(file + " is new");
+    else if (found->second != text)
+      all.push_back(file);
+  }
+  return all;
+}
+
+void take_values_back(Scene& scene, const Take& take) {
+  for (Body& body : scene.bodies) {
+    const Body* then = take.folder.scene.find(body.name);
+    if (!then) continue;
+    for (const Property& property : body_properties()) {
+      const Value value = property.get(*then);
+      const bool surface_gone =
+          property.name == "surface" && !scene.surfaces.contains(then->surface) && !then->surface.empty();
+      if (!same_value(value, property.get(body)) && !surface_gone) property.set(body, value);
+    }
+    for (ScriptUse& use : body.scripts)
+      for (const ScriptUse& old : then->scripts)
+        if (old.file == use.file) use.dials = old.dials;
+  }
+  for (auto& [name, surface] : scene.surfaces)
+    if (const auto found = take.folder.scene.surfaces.find(name); found != take.folder.scene.surfaces.end())
+      surface = found->second;
+  scene.world = take.folder.scene.world;
+  for (const Input& input : take.inputs) {
+    const auto setting = setting_of(input);
+    Body* body = setting ? scene.find(setting->body) : nullptr;
+    if (!body) continue;
+    try {
+      if (setting->script.empty()) {
+        const Property* property = find_property(setting->name);
+        // Where it was put by hand in mid-play is no start.
+        const bool moved = setting->name == "position" || setting->name == "orientation" ||
+                           setting->name == "velocity" || setting->name == "angular_velocity";
+        if (property && !moved) property->set(*body, value_from_text(*property, setting->text, setting->body));
+        continue;
+      }
+      for (ScriptUse& use : body->scripts)
+        if (use.file == setting->script || setting->script == "?")
+          use.dials[setting->name] =
+              std::get<double>(value_from_text(property_info(PropertyKind::number, setting->name, "", "", ""),
+                                               setting->text, setting->body));
+    } catch (const Error&) {
+      // It does not fit the scene any more.
+    }
+  }
+}
+
+}  // namespace bronvel

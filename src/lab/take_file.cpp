@@ -1,0 +1,674 @@
+// Writing and reading takes.
+#include "lab/take_file.h"
+
+#include <sqlite3.h>
+#include <zstd.h>
+
+#include <bit>
+#include <cmath>
+#include <memory>
+#include <sstream>
+
+#include "geometry/error.h"
+#include "scene/json_text.h"
+#include "scene/model_text.h"
+#include "scene/read.h"
+#include "scene/write.h"
+
+namespace bronvel {
+namespace {
+
+constexpr int effort = 3;
+constexpr std::uint64_t most_part_bytes = std::uint64_t{2} << 30;
+
+using Bytes = std::vector<std::uint8_t>;
+using View = std::span<const std::uint8_t>;
+
+// ---- bytes of plain things
+
+void put(Bytes& to, double x) {
+  const auto bits = std::bit_cast<std::uint64_t>(x);
+  for (unsigned i = 0; i < 8; ++i) to.push_back(static_cast<std::uint8_t>(bits >> (8 * i)));
+}
+double take_double(View& from) {
+  if (from.size() < 8) throw Error("take", "what was recorded ends too early");
+  std::uint64_t bits = 0;
+  for (unsigned i = 0; i < 8; ++i) bits |= std::uint64_t{from[i]} << (8 * i);
+  from = from.subspan(8);
+  return std::bit_cast<double>(bits);
+}
+void put(Bytes& to, const Vec3& v) {
+  for (int i = 0; i < 3; ++i) put(to, v[i]);
+}
+Vec3 take_vector(View& from) {
+  Vec3 v;
+  for (int i = 0; i < 3; ++i) v[i] = take_double(from);
+  return v;
+}
+
+// A length that what is left could hold.
+std::size_t take_length(View& from) {
+  const std::int64_t n = take_number_off(from);
+  if (n < 0 || static_cast<std::uint64_t>(n) > from.size()) throw Error("take", "what was recorded ends too early");
+  return static_cast<std::size_t>(n);
+}
+
+template <class Each>
+void put_list(Bytes& to, const std::vector<Each>& list, void (*put_one)(Bytes&, const Each&)) {
+  put_number(to, static_cast<std::int64_t>(list.size()));
+  for (const Each& each : list) put_one(to, each);
+}
+template <class Each>
+std::vector<Each> take_list(View& from, Each (*take_one)(View&)) {
+  std::vector<Each> list(take_length(from));
+  for (Each& each : list) each = take_one(from);
+  return list;
+}
+
+void put_event(Bytes& to, const PlayEvent& e) {
+  put_number(to, e.tick);
+  put_number(to, static_cast<int>(e.phase));
+  put_text(to, e.a), put_text(to, e.b);
+  put(to, e.point), put(to, e.normal);
+  for (const double x : {e.speed, e.impulse, e.across}) put(to, x);
+  put_number(to, e.points);
+  for (const double x : {e.surface.static_friction, e.surface.dynamic_friction, e.surface.rolling_friction,
+                         e.surface.restitution})
+    put(to, x);
+  put_number(to, static_cast<int>(e.surface.friction_rule));
+  put_number(to, static_cast<int>(e.surface.restitution_rule));
+}
+
+template <class Word>
+Word take_word(View& from, int most) {
+  const std::int64_t n = take_number_off(from);
+  if (n < 0 || n > most) throw Error("take", "what was recorded holds a word that is not known");
+  return static_cast<Word>(n);
+}
+
+PlayEvent take_event(View& from) {
+  PlayEvent e;
+  e.tick = take_number_off(from);
+  e.phase = take_word<ContactPhase>(from, 2);
+  e.a = take_text_off(from), e.b = take_text_off(from);
+  e.point = take_vector(from), e.normal = take_vector(from);
+  for (double* x : {&e.speed, &e.impulse, &e.across}) *x = take_double(from);
+  e.points = static_cast<int>(take_number_off(from));
+  for (double* x : {&e.surface.static_friction, &e.surface.dynamic_friction, &e.surface.rolling_friction,
+                    &e.surface.restitution})
+    *x = take_double(from);
+  e.surface.friction_rule = take_word<Combine>(from, 3);
+  e.surface.restitution_rule = take_word<Combine>(from, 3);
+  return e;
+}
+
+void put_snap(Bytes& to, const PlaySnap& s) {
+  put_number(to, s.tick);
+  put_text(to, s.joint), put_text(to, s.a), put_text(to, s.b);
+  put(to, s.force), put(to, s.torque);
+}
+PlaySnap take_snap(View& from) {
+  PlaySnap s;
+  s.tick = take_number_off(from);
+  for (std::string* text : {&s.joint, &s.a, &s.b}) *text = take_text_off(from);
+  s.force = take_double(from), s.torque = take_double(from);
+  return s;
+}
+
+void put_zone_event(Bytes& to, const PlayZoneEvent& z) {
+  put_number(to, z.tick);
+  put_number(to, z.entered ? 1 : 0);
+  put_text(to, z.zone), put_text(to, z.body);
+}
+PlayZoneEvent take_zone_event(View& from) {
+  PlayZoneEvent z;
+  z.tick = take_number_off(from);
+  z.entered = take_number_off(from) != 0;
+  z.zone = take_text_off(from), z.body = take_text_off(from);
+  return z;
+}
+
+void put_splash(Bytes& to, const PlaySplash& s) {
+  put_number(to, s.tick);
+  put_number(to, s.into ? 1 : 0);
+  put_text(to, s.zone), put_text(to, s.body);
+  put(to, s.speed), put(to, s.volume), put(to, s.point);
+}
+PlaySplash take_splash(View& from) {
+  PlaySplash s;
+  s.tick = take_number_off(from);
+  s.into = take_number_off(from) != 0;
+  s.zone = take_text_off(from), s.body = take_text_off(from);
+  s.speed = take_double(from), s.volume = take_double(from), s.point = take_vector(from);
+  return s;
+}
+
+void put_crack(Bytes& to, const PlayCrack& c) {
+  put_number(to, c.tick);
+  put_text(to, c.body);
+  put_list<std::string>(to, c.parts, put_text);
+  put_number(to, static_cast<std::int64_t>(c.bonds));
+  put(to, c.point), put(to, c.use);
+}
+PlayCrack take_crack(View& from) {
+  PlayCrack c;
+  c.tick = take_number_off(from);
+  c.body = take_text_off(from);
+  c.parts = take_list<std::string>(from, take_text_off);
+  c.bonds = static_cast<std::size_t>(take_number_off(from));
+  c.point = take_vector(from), c.use = take_double(from);
+  return c;
+}
+
+void put_line(Bytes& to, const LogLine& l) {
+  put_number(to, static_cast<int>(l.level));
+  put_number(to, l.tick);
+  put_text(to, l.body), put_text(to, l.script);
+  put_number(to, l.line);
+  put_text(to, l.text);
+}
+LogLine take_line(View& from) {
+  LogLine l;
+  l.level = take_word<LogLevel>(from, 2);
+  l.tick = take_number_off(from);
+  l.body = take_text_off(from), l.script = take_text_off(from);
+  l.line = static_cast<int>(take_number_off(from));
+  l.text = take_text_off(from);
+  return l;
+}
+
+void put_one_drawn(Bytes& to, const Drawn& d) {
+  put_number(to, static_cast<int>(d.kind));
+  put(to, d.from), put(to, d.along), put(to, d.size);
+  put_text(to, d.text);
+}
+Drawn take_one_drawn(View& from) {
+  Drawn d;
+  d.kind = take_word<Drawn::Kind>(from, 3);
+  d.from = take_vector(from), d.along = take_vector(from), d.size = take_double(from);
+  d.text = take_text_off(from);
+  return d;
+}
+void put_drawn(Bytes& to, const DrawnAt& d) {
+  put_number(to, d.tick);
+  put_list<Drawn>(to, d.drawn, put_one_drawn);
+}
+DrawnAt take_drawn(View& from) {
+  DrawnAt d;
+  d.tick = take_number_off(from);
+  d.drawn = take_list<Drawn>(from, take_one_drawn);
+  return d;
+}
+
+void put_mass(Bytes& to, const MassProperties& m) {
+  put(to, m.mass), put(to, m.centre);
+  for (int i = 0; i < 9; ++i) put(to, m.inertia.data()[i]);
+}
+MassProperties take_mass(View& from) {
+  MassProperties m;
+  m.mass = take_double(from), m.centre = take_vector(from);
+  for (int i = 0; i < 9; ++i) m.inertia.data()[i] = take_double(from);
+  return m;
+}
+
+// ---- settings of bodies that are not as in the scene: written as the bodies of a scene of their own
+
+Scene beside(const Scene& scene) {
+  Scene other;
+  other.surfaces = scene.surfaces;
+  other.groups = scene.groups;
+  other.models = scene.models;
+  return other;
+}
+
+// As the scene's reader takes it: what only means something within the scene is left out, and found again there.
+Body alone(Body body, std::size_t number) {
+  body.name = "b" + std::to_string(number);
+  body.scripts.clear();
+  body.breaking = {};
+  body.stamped = {};
+  body.locked = false;
+  if (std::holds_alternative<Mesh>(body.shape) || std::holds_alternative<HeightField>(body.shape))
+    if (body.kind == MotionKind::dynamic) body.kind = MotionKind::fixed;
+  return body;
+}
+
+void put_bodies(Bytes& to, const Take& take, Scene& settings) {
+  put_number(to, static_cast<std::int64_t>(take.bodies.size()));
+  for (const BodyTrack& track : take.bodies) {
+    put_text(to, track.name);
+    put_number(to, track.first), put_number(to, track.end);
+    put_number(to, static_cast<std::int64_t>(track.settings.size()));
+    for (const SettingsFrom& each : track.settings) {
+      put_number(to, each.tick);
+      const Body* of_scene = take.folder.scene.find(track.name);
+      if (of_scene && *of_scene == *each.body) {
+        put_number(to, 0);
+      } else {
+        settings.bodies.push_back(alone(*each.body, settings.bodies.size()));
+        put_number(to, static_cast<std::int64_t>(settings.bodies.size()));
+      }
+      put_mass(to, each.mass);
+    }
+    track.rows.write(to);
+  }
+}
+
+void take_bodies(View& from, Take& take, const Scene& settings) {
+  const std::size_t count = take_length(from);
+  for (std::size_t i = 0; i < count; ++i) {
+    BodyTrack track;
+    track.name = take_text_off(from);
+    track.first = take_number_off(from), track.end = take_number_off(from);
+    const Body* of_scene = take.folder.scene.find(track.name);
+    const std::size_t changes = take_length(from);
+    for (std::size_t k = 0; k < changes; ++k) {
+      SettingsFrom each;
+      each.tick = take_number_off(from);
+      const std::int64_t where = take_number_off(from);
+      if (where < 0 || static_cast<std::size_t>(where) > settings.bodies.size() || (where == 0 && !of_scene))
+        throw Error("take", "names settings that it does not hold");
+      Body body = where == 0 ? *of_scene : settings.bodies[static_cast<std::size_t>(where) - 1];
+      body.name = track.name;
+      if (where > 0 && of_scene) {
+        body.scripts = of_scene->scripts;
+        body.stamped = of_scene->stamped;
+        body.locked = of_scene->locked;
+      }
+      each.body = std::make_shared<const Body>(std::move(body));
+      each.mass = take_mass(from);
+      track.settings.push_back(std::move(each));
+    }
+    track.rows = PackedRows::read(from, body_columns);
+    take.body_of[track.name] = i;
+    take.bodies.push_back(std::move(track));
+  }
+}
+
+// Joints and zones as those of a scene with bodies of the names they need.
+Scene for_joints(const Take& take) {
+  Scene other;
+  for (const JointTrack& track : take.joints) {
+    SceneJoint joint = track.joint;
+    joint.name = "j" + std::to_string(other.joints.size());
+    joint.stamped = {};
+    for (std::string* end : {&joint.a, &joint.b}) {
+      if (end->empty()) continue;
+      // Each joint has bodies of its own: nothing is asked of how many a body has.
+      Body body;
+      body.name = "b" + std::to_string(other.bodies.size());
+      *end = body.name;
+      other.bodies.push_back(std::move(body));
+    }
+    other.joints.push_back(std::move(joint));
+  }
+  return other;
+}
+
+void put_joints(Bytes& to, const Take& take) {
+  put_number(to, static_cast<std::int64_t>(take.joints.size()));
+  for (const JointTrack& track : take.joints) {
+    for (const std::string& text : {track.joint.name, track.joint.a, track.joint.b}) put_text(to, text);
+    put_number(to, track.first), put_number(to, track.end);
+    track.rows.write(to);
+  }
+}
+
+void take_joints(View& from, Take& take, const Scene& joints) {
+  const std::size_t count = take_length(from);
+  if (count != joints.joints.size()) throw Error("take", "names joints that it does not hold");
+  for (std::size_t i = 0; i < count; ++i) {
+    JointTrack track;
+    track.joint = joints.joints[i];
+    for (std::string* text : {&track.joint.name, &track.joint.a, &track.joint.b}) *text = take_text_off(from);
+    track.first = take_number_off(from), track.end = take_number_off(from);
+    track.rows = PackedRows::read(from, joint_columns);
+    take.joint_of[track.joint.name] = i;
+    take.joints.push_back(std::move(track));
+  }
+}
+
+void put_numbers(Bytes& to, const Take& take) {
+  put_number(to, static_cast<std::int64_t>(take.numbers.size()));
+  for (const NumberTrack& track : take.numbers) {
+    put_text(to, track.name), put_text(to, track.unit);
+    put_number(to, track.first);
+    track.rows.write(to);
+  }
+}
+
+void take_numbers(View& from, Take& take) {
+  const std::size_t count = take_length(from);
+  for (std::size_t i = 0; i < count; ++i) {
+    NumberTrack track;
+    track.name = take_text_off(from), track.unit = take_text_off(from);
+    track.first = take_number_off(from);
+    track.rows = PackedRows::read(from, number_columns);
+    take.number_of[track.name] = i;
+    take.numbers.push_back(std::move(track));
+  }
+}
+
+// ---- the file
+
+struct Database {
+  explicit Database(const std::filesystem::path& path, int flags) : name(path.string()) {
+    const int code = sqlite3_open_v2(path.c_str(), &handle, flags, nullptr);
+    if (code != SQLITE_OK) fail(code);
+  }
+  ~Database() { sqlite3_close(handle); }
+  Database(const Database&) = delete;
+  Database& operator=(const Database&) = delete;
+
+  [[noreturn]] void fail(int code) const {
+    std::string what = handle ? sqlite3_errmsg(handle) : sqlite3_errstr(code);
+    std::string remedy;
+    switch (code & 0xFF) {
+      case SQLITE_FULL:
+        what = "the disk is full";
+        remedy = "make room, and save again";
+        break;
+      case SQLITE_NOTADB:
+      case SQLITE_CORRUPT:
+        what = "is no take, or was altered or cut short";
+        break;
+      case SQLITE_CANTOPEN:
+        what = "can't be opened";
+        remedy = "is it there, and may it be read?";
+        break;
+      default:
+        break;
+    }
+    throw Error(name, what, remedy);
+  }
+  void run(const char* sql) const {
+    const int code = sqlite3_exec(handle, sql, nullptr, nullptr, nullptr);
+    if (code != SQLITE_OK) fail(code);
+  }
+
+  std::string name;
+  sqlite3* handle = nullptr;
+};
+
+// Frees a statement at the end of its block.
+struct Statement {
+  Statement(const Database& of, const char* sql) : database(of) {
+    const int code = sqlite3_prepare_v2(of.handle, sql, -1, &handle, nullptr);
+    if (code != SQLITE_OK) of.fail(code);
+  }
+  ~Statement() { sqlite3_finalize(handle); }
+  Statement(const Statement&) = delete;
+  Statement& operator=(const Statement&) = delete;
+  bool row() const {
+    const int code = sqlite3_step(handle);
+    if (code == SQLITE_ROW) return true;
+    if (code != SQLITE_DONE) database.fail(code);
+    return false;
+  }
+  const Database& database;
+  sqlite3_stmt* handle = nullptr;
+};
+
+// With a checksum, so that no altered byte goes unseen.
+std::string packed_part(View bytes) {
+  const std::unique_ptr<ZSTD_CCtx, std::size_t (*)(ZSTD_CCtx*)> context(ZSTD_createCCtx(), ZSTD_freeCCtx);
+  ZSTD_CCtx_setParameter(context.get(), ZSTD_c_compressionLevel, effort);
+  ZSTD_CCtx_setParameter(context.get(), ZSTD_c_checksumFlag, 1);
+  std::string text(ZSTD_compressBound(bytes.size()), '\0');
+  const std::size_t size = ZSTD_compress2(context.get(), text.data(), text.size(), bytes.data(), bytes.size());
+  if (ZSTD_isError(size) != 0) throw Error("take", std::string("can't be packed: ") + ZSTD_getErrorName(size));
+  text.resize(size);
+  return text;
+}
+
+class Parts {
+ public:
+  explicit Parts(const Database& database) : database_(database) {}
+  void put(const char* name, View bytes) const {
+    const std::string packed = packed_part(bytes);
+    const Statement insert(database_, "INSERT INTO part (name, data) VALUES (?, ?)");
+    sqlite3_bind_text(insert.handle, 1, name, -1, SQLITE_STATIC);
+    sqlite3_bind_blob64(insert.handle, 2, packed.data(), packed.size(), SQLITE_STATIC);
+    while (insert.row()) {
+    }
+  }
+  void put(const char* name, const std::string& text) const {
+    put(name, View(reinterpret_cast<const std::uint8_t*>(text.data()), text.size()));
+  }
+  Bytes bytes(const char* name) const {
+    const Statement select(database_, "SELECT data FROM part WHERE name = ?");
+    sqlite3_bind_text(select.handle, 1, name, -1, SQLITE_STATIC);
+    if (!select.row()) altered();
+    const void* data = sqlite3_column_blob(select.handle, 0);
+    const auto size = static_cast<std::size_t>(sqlite3_column_bytes(select.handle, 0));
+    if (!data) altered();
+    const unsigned long long whole = ZSTD_getFrameContentSize(data, size);
+    if (whole == ZSTD_CONTENTSIZE_UNKNOWN || whole == ZSTD_CONTENTSIZE_ERROR || whole > most_part_bytes) altered();
+    Bytes bytes(whole);
+    const std::size_t got = ZSTD_decompress(bytes.data(), bytes.size(), data, size);
+    if (ZSTD_isError(got) != 0 || got != whole) altered();
+    return bytes;
+  }
+  std::string text(const char* name) const {
+    const Bytes all = bytes(name);
+    return {all.begin(), all.end()};
+  }
+  [[noreturn]] void altered() const { throw Error(database_.name, "is no take, or was altered or cut short"); }
+
+ private:
+  const Database& database_;
+};
+
+std::string digest_text(std::uint64_t digest) {
+  char text[32];
+  std::snprintf(text, sizeof text, "%016llx", static_cast<unsigned long long>(digest));
+  return text;
+}
+
+void write_parts(const Database& database, const Take& take, const TakeLabel& label, int version) {
+  const Parts parts(database);
+  Json about{{"bronvel_take", version},
+             {"number", label.number},
+             {"name", label.name},
+             {"note", label.note},
+             {"pinned", label.pinned},
+             {"about", label.about},
+             {"seed", take.seed},
+             {"ticks", take.ticks},
+             {"full", take.full},
+             {"digest", digest_text(take.digest)}};
+  parts.put("about", about.dump(-1, ' ', false, Json::error_handler_t::replace));
+  parts.put("scene", write_scene(take.folder.scene));
+  parts.put("scripts", Json(take.folder.scripts).dump(-1, ' ', false, Json::error_handler_t::replace));
+  Json models = Json::object();
+  for (const auto& [name, model] : take.folder.scene.models) models[name] = write_model(*model);
+  parts.put("models", models.dump());
+  parts.put("inputs", inputs_text(take.inputs));
+  Scene settings = beside(take.folder.scene);
+  Bytes bytes;
+  put_bodies(bytes, take, settings);
+  parts.put("bodies", bytes);
+  parts.put("settings", write_scene(settings));
+  bytes.clear();
+  put_joints(bytes, take);
+  parts.put("joints", bytes);
+  parts.put("joint_settings", write_scene(for_joints(take)));
+  bytes.clear();
+  put_numbers(bytes, take);
+  parts.put("numbers", bytes);
+  bytes.clear();
+  put_number(bytes, static_cast<std::int64_t>(take.zones.size()));
+  for (const ZonesFrom& each : take.zones) {
+    put_number(bytes, each.tick);
+    Scene zones;
+    zones.zones = each.zones;
+    put_text(bytes, write_scene(zones));
+  }
+  parts.put("zones", bytes);
+  bytes.clear();
+  put_list<DrawnAt>(bytes, take.drawn, put_drawn);
+  put_list<PlayEvent>(bytes, take.events, put_event);
+  put_list<PlaySnap>(bytes, take.snaps, put_snap);
+  put_list<PlayZoneEvent>(bytes, take.zone_events, put_zone_event);
+  put_list<PlaySplash>(bytes, take.splashes, put_splash);
+  put_list<PlayCrack>(bytes, take.cracks, put_crack);
+  put_list<LogLine>(bytes, take.log, put_line);
+  parts.put("events", bytes);
+}
+
+TakeLabel label_of(const Database& database, const Json& about) {
+  const int version = about.at("bronvel_take").get<int>();
+  if (version > take_version)
+    throw Error(database.name, "is a take of a newer version of Bronvel (" + std::to_string(version) + ", this one reads " +
+                                   std::to_string(take_version) + ")",
+                "open it with that version");
+  return {about.at("number").get<int>(), about.at("name").get<std::string>(), about.at("note").get<std::string>(),
+          about.at("pinned").get<bool>(), about.at("about").get<std::string>()};
+}
+
+TakeFile read_parts(const Database& database) {
+  const Parts parts(database);
+  TakeFile file;
+  Take& take = file.take;
+  const std::string where = database.name + ": ";
+  const Json about = Json::parse(parts.text("about"));
+  file.label = label_of(database, about);
+  take.seed = about.at("seed").get<std::uint64_t>();
+  take.ticks = about.at("ticks").get<std::int64_t>();
+  take.full = about.at("full").get<bool>();
+  take.digest = std::stoull(about.at("digest").get<std::string>(), nullptr, 16);
+  Models models;
+  const Json model_texts = Json::parse(parts.text("models"));
+  for (const auto& [name, text] : model_texts.items())
+    models[name] = std::make_shared<const Model>(read_model(text.get<std::string>(), where + name));
+  take.folder.scene = read_scene(parts.text("scene"), where + "scene.json", models);
+  take.folder.scripts = Json::parse(parts.text("scripts")).get<std::map<std::string, std::string>>();
+  take.inputs = read_inputs(parts.text("inputs"), where + "inputs");
+  const Scene settings = read_scene(parts.text("settings"), where + "settings", models);
+  Bytes bytes = parts.bytes("bodies");
+  View from(bytes);
+  take_bodies(from, take, settings);
+  bytes = parts.bytes("joints");
+  from = bytes;
+  take_joints(from, take, read_scene(parts.text("joint_settings"), where + "joints"));
+  bytes = parts.bytes("numbers");
+  from = bytes;
+  take_numbers(from, take);
+  bytes = parts.bytes("zones");
+  from = bytes;
+  for (std::size_t left = take_length(from); left > 0; --left) {
+    const std::int64_t tick = take_number_off(from);
+    take.zones.push_back({tick, read_scene(take_text_off(from), where + "zones").zones});
+  }
+  bytes = parts.bytes("events");
+  from = bytes;
+  take.drawn = take_list<DrawnAt>(from, take_drawn);
+  take.events = take_list<PlayEvent>(from, take_event);
+  take.snaps = take_list<PlaySnap>(from, take_snap);
+  take.zone_events = take_list<PlayZoneEvent>(from, take_zone_event);
+  take.splashes = take_list<PlaySplash>(from, take_splash);
+  take.cracks = take_list<PlayCrack>(from, take_crack);
+  take.log = take_list<LogLine>(from, take_line);
+  return file;
+}
+
+}  // namespace
+
+void save_take(const Take& take, const TakeLabel& label, const std::filesystem::path& file, int version) {
+  const std::filesystem::path fresh = file.string() + ".new";
+  std::error_code ignored;
+  std::filesystem::remove(fresh, ignored);
+  try {
+    {
+      const Database database(fresh, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE);
+      // One writer, one file that nobody reads before it is whole.
+      database.run("PRAGMA page_size = 1024; PRAGMA journal_mode = OFF; PRAGMA synchronous = FULL; BEGIN");
+      database.run("CREATE TABLE part (name TEXT PRIMARY KEY, data BLOB NOT NULL)");
+      write_parts(database, take, label, version);
+      database.run("COMMIT");
+    }
+    std::filesystem::rename(fresh, file);
+  } catch (const std::filesystem::filesystem_error& e) {
+    std::filesystem::remove(fresh, ignored);
+    throw Error(file.string(), "can't be written: " + e.code().message(), "is the folder there, and may it be written?");
+  } catch (...) {
+    std::filesystem::remove(fresh, ignored);
+    throw;
+  }
+}
+
+namespace {
+
+template <class Read>
+auto read_file_of_take(const std::filesystem::path& file, Read read) {
+  std::error_code ignored;
+  if (!std::filesystem::is_regular_file(file, ignored)) throw Error(file.string(), "is not there, or is no file");
+  const Database database(file, SQLITE_OPEN_READONLY);
+  try {
+    return read(database);
+  } catch (const Error&) {
+    throw;
+  } catch (const std::bad_alloc&) {
+    throw Error(file.string(), "needs more memory than there is");
+  } catch (const std::exception&) {
+    throw Error(file.string(), "is no take, or was altered or cut short");
+  }
+}
+
+}  // namespace
+
+TakeFile open_take(const std::filesystem::path& file) {
+  return read_file_of_take(file, read_parts);
+}
+
+TakeLabel read_take_label(const std::filesystem::path& file) {
+  return read_file_of_take(
+      file, [](const Database& database) { return label_of(database, Json::parse(Parts(database).text("about"))); });
+}
+
+std::string take_summary(const TakeFile& file) {
+  const Take& take = file.take;
+  std::ostringstream out;
+  out << "take " << file.label.number << (file.label.name.empty() ? "" : ", " + file.label.name) << " of "
+      << take.folder.scene.name << ": " << number_text(take.seconds()) << " s at " << number_text(take.tick_rate())
+      << " Hz, seed " << take.seed << "\n";
+  if (!file.label.note.empty()) out << "  " << file.label.note << "\n";
+  if (!file.label.about.empty()) out << "  " << file.label.about << "\n";
+  if (take.full) out << "  the memory for takes was used up: what came after is not in it\n";
+  out << "  " << take.bodies.size() << " bodies, " << take.joints.size() << " joints, " << take.inputs.size()
+      << " inputs, " << take.events.size() << " touches and partings, " << take.log.size() << " lines\n";
+  out << "  digest " << digest_text(take.digest) << "\n";
+  for (const NumberTrack& number : take.numbers) out << "  " << number.name << "\n";
+  return out.str();
+}
+
+std::string take_summary_json(const TakeFile& file) {
+  const Take& take = file.take;
+  Json json{{"number", file.label.number},
+            {"name", file.label.name},
+            {"note", file.label.note},
+            {"about", file.label.about},
+            {"pinned", file.label.pinned},
+            {"scene", take.folder.scene.name},
+            {"seed", take.seed},
+            {"tick_rate", take.tick_rate()},
+            {"ticks", take.ticks},
+            {"seconds", take.seconds()},
+            {"full", take.full},
+            {"digest", digest_text(take.digest)},
+            {"inputs", take.inputs.size()},
+            {"touches_and_partings", take.events.size()},
+            {"lines", take.log.size()},
+            {"bodies", Json::array()},
+            {"joints", Json::array()},
+            {"numbers", Json::array()}};
+  for (const BodyTrack& track : take.bodies)
+    json["bodies"].push_back({{"name", track.name}, {"first", track.first}, {"end", track.end < 0 ? take.ticks : track.end}});
+  for (const JointTrack& track : take.joints)
+    json["joints"].push_back(
+        {{"name", track.joint.name}, {"first", track.first}, {"end", track.end < 0 ? take.ticks : track.end}});
+  for (const NumberTrack& track : take.numbers) json["numbers"].push_back(track.name);
+  return json_text(json);
+}
+
+}  // namespace bronvel
