@@ -119,9 +119,11 @@ void looking(int bodies) {
   speed.quantity = "speed";
   const double start = now();
   reader.numbers(take, speed, 0, 0, take.ticks, values);
-  std::printf("an hour of %d bodies at 120 Hz: %.0f MB; jump at most %.2f ms (mean %.2f), next tick %.2f ms, a lane of it %.0f ms\n",
-              bodies, static_cast<double>(take.bytes()) / 1e6, 1000 * jump, 1000 * sum_jump / looks, 1000 * next,
-              1000 * (now() - start));
+  std::printf(
+      "an hour of %d bodies at 120 Hz: %.0f MB; jump at most %.2f ms (mean %.2f), next tick %.2f ms, a lane of it %.0f "
+      "ms\n",
+      bodies, static_cast<double>(take.bytes()) / 1e6, 1000 * jump, 1000 * sum_jump / looks, 1000 * next,
+      1000 * (now() - start));
 }
 
 void asking(const char* name, const SceneFolder& folder, double seconds) {
@@ -137,7 +139,8 @@ void asking(const char* name, const SceneFolder& folder, double seconds) {
     best = std::min(best, now() - start);
     first_second = std::min(first_second, at_first);
   }
-  std::printf("asking %s again, %.0f s: %.1f ms, its first second after %.1f ms\n", name, seconds, 1000 * best, 1000 * first_second);
+  std::printf("asking %s again, %.0f s: %.1f ms, its first second after %.1f ms\n", name, seconds, 1000 * best,
+              1000 * first_second);
 }
 
 }  // namespace

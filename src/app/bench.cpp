@@ -18,6 +18,7 @@
 #include "app/build/import_sheet.h"
 #include "app/examples_sheet.h"
 #include "app/kit/deck_table.h"
+#include "app/kit/number_field.h"
 #include "app/kit/theme.h"
 #include "app/session/recent.h"
 #include "app/stage/hit_sheet.h"
@@ -38,10 +39,13 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   stage_ = new Stage(session_, upper);
   upper->addWidget(desk_);
   upper->addWidget(stage_);
+  card_ = new Card(session_, upper);
+  upper->addWidget(card_);
   upper->setHandleWidth(1);
   upper->setStretchFactor(0, 0);
   upper->setStretchFactor(1, 1);
-  upper->setSizes({452, 828});
+  upper->setStretchFactor(2, 0);
+  upper->setSizes({440, 556, 284});
   deck_ = new Deck(session_, this);
   auto* whole = new QSplitter(Qt::Vertical, this);
   whole->addWidget(upper);
@@ -52,7 +56,6 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   whole->setSizes({492, 262});
   column->addWidget(whole, 1);
 
-  card_ = new Card(session_, stage_);
   keep_ = new KeepPanel(session_, stage_);
   hint_ = new QLabel("drag turns · right drag moves · wheel zooms · F chosen · A all", stage_);
   hint_->setFont(theme::words(11));
@@ -98,10 +101,10 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   notice_row->addWidget(close, 0, Qt::AlignTop);
   notice_->hide();
   stage_->installEventFilter(this);
-  card_->installEventFilter(this);
   keep_->installEventFilter(this);
   stage_->tools()->installEventFilter(this);
 
+  build_sayings();
   connect(header_, &Header::open_asked, this, [this] {
     if (!may_leave()) return;
     const QString folder = QFileDialog::getExistingDirectory(this, "Open a scene folder", session_.path());
@@ -167,7 +170,6 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(card_, &Card::mesh_fit_asked, this, [this] { import_->open_body(session_.chosen()); });
   connect(card_, &Card::cut_asked, build_bar_, &BuildBar::start_cut);
   connect(stage_, &Stage::landed, card_, &Card::begin_with_sizes);
-  connect(card_, &Card::fit_asked, this, &Bench::place_overlays);
   hit_ = new HitSheet(session_, stage_);
   const auto show_hit = [this](std::size_t event) {
     std::int64_t tick = -1;
@@ -194,6 +196,10 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
     connect(new QShortcut(key, this), &QShortcut::activated, this, act);
   };
   shortcut(QKeySequence::Save, [this] { save(); });
+  shortcut(Qt::Key_F8, [this] { fold(desk_); });
+  shortcut(Qt::Key_F9, [this] { fold(card_); });
+  shortcut(Qt::Key_F10, [this] { fold(deck_); });
+  shortcut(Qt::Key_F11, [this] { fold_all(); });
   shortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this] { emit header_->save_as_asked(); });
   shortcut(QKeySequence(Qt::CTRL | Qt::Key_N), [this] { emit header_->new_asked(); });
   shortcut(QKeySequence::Find, [this] { desk_->find(); });
@@ -214,11 +220,82 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
       screen_timer_.stop();
   };
   connect(&session_, &Session::play_state_changed, this, keep_asking);
+  // Play gives the stage the keys, and says so where the scene listens to some.
+  connect(&session_, &Session::play_state_changed, this, [this] {
+    const bool plays = session_.play_state() == Session::PlayState::playing;
+    if (plays && !played_) {
+      stage_->setFocus();
+      QStringList keys;
+      for (const Action& action : session_.scene().actions)
+        if (!action.keys.empty())
+          keys << QString::fromStdString(action.keys.front() +
+                                         (action.against.empty() ? "" : " / " + action.against.front()) + ": " +
+                                         action.name);
+      if (!keys.isEmpty()) emit session_.said("The stage has the keys. " + keys.join(" · "));
+    }
+    played_ = session_.play_state() != Session::PlayState::editing;
+  });
+  // A field that is done with gives them back.
+  connect(qApp, &QApplication::focusChanged, this, [this](QWidget* before, QWidget* now) {
+    if (!now && qobject_cast<NumberField*>(before) && isActiveWindow()) stage_->setFocus();
+  });
   // Paused within a long tick, the bench asks until that has ended.
   connect(&session_, &Session::tick_is_long, this, [this] { screen_timer_.start(); });
   connect(&session_, &Session::refreshed, this, [this, keep_asking] {
     if (session_.play_state() != Session::PlayState::playing) keep_asking();
   });
+}
+
+// What the bench has to say: whole, over the stage's foot, for as long as one needs to read it; and in the log.
+void Bench::build_sayings() {
+  said_ = new QFrame(stage_);
+  said_->setObjectName("said");
+  said_->setStyleSheet("#said { background: " + theme::sheet.name() + "; border: 1px solid " + theme::chosen.name() +
+                       "; border-radius: 8px; }");
+  auto* row = new QHBoxLayout(said_);
+  row->setContentsMargins(12, 7, 6, 7);
+  said_text_ = new QLabel(said_);
+  said_text_->setObjectName("said_text");
+  said_text_->setFont(theme::words(12));
+  said_text_->setTextFormat(Qt::PlainText);
+  said_text_->setWordWrap(true);
+  said_text_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  row->addWidget(said_text_, 1);
+  auto* close = new QToolButton(said_);
+  close->setText("✕");
+  close->setToolTip("it stays in the log");
+  connect(close, &QToolButton::clicked, said_, &QFrame::hide);
+  row->addWidget(close, 0, Qt::AlignTop);
+  said_->hide();
+  said_timer_.setSingleShot(true);
+  connect(&said_timer_, &QTimer::timeout, this, [this] {
+    if (said_->underMouse())
+      said_timer_.start(2000);
+    else
+      said_->hide();
+  });
+  connect(&session_, &Session::said, this, [this](const QString& message) {
+    session_.keep_in_log(message);
+    said_text_->setText(message);
+    said_->show();
+    said_->raise();
+    place_overlays();
+    constexpr int shortest = 4000, each_letter = 70;  // ms
+    said_timer_.start(shortest + each_letter * static_cast<int>(message.size()));
+  });
+  connect(&session_, &Session::opened, said_, &QFrame::hide);
+}
+
+// Desk, card and deck fold away and come back; `alone`: the stage has the whole window.
+void Bench::fold(QWidget* part) {
+  part->setVisible(!part->isVisible());
+}
+
+void Bench::fold_all() {
+  const bool any = desk_->isVisible() || card_->isVisible() || deck_->isVisible();
+  for (QWidget* part : {static_cast<QWidget*>(desk_), static_cast<QWidget*>(card_), static_cast<QWidget*>(deck_)})
+    part->setVisible(!any);
+  stage_->setFocus();
 }
 
 Bench::~Bench() {
@@ -340,26 +417,19 @@ void Bench::ask(const QString& title, const QString& text, const QString& yes, c
 }
 
 void Bench::place_overlays() {
-  // Where a mesh is looked at, the card would be in the way.
+  // Where a mesh is looked at, nothing else is put down.
   const bool looks_at_mesh = import_ && import_->isVisible();
-  if (looks_at_mesh)
-    card_->hide();
-  else
-    card_->setVisible(card_->has_content());
   shelf_->setVisible(!looks_at_mesh && session_.building());
-  card_->fit(stage_->height() - 28);
-  card_->move(stage_->width() - card_->width() - 14, 14);
-  // What the sheet covers on the left counts the other way.
-  const int left = import_ && import_->isVisible() ? import_->width() + 14 : 0;
-  stage_->set_covered_right((card_->isVisible() ? card_->width() + 14 : 0) - left);
+  // What the sheet covers on the left.
+  stage_->set_covered_right(import_ && import_->isVisible() ? -(import_->width() + 14.0) : 0);
   keep_->adjustSize();
   keep_->move(16, 14);
-  const int room = stage_->width() - card_->width() - 60;
+  const int room = stage_->width() - 60;
   notice_->setFixedWidth(std::max(260, std::min(520, room)));
   notice_->adjustSize();
   notice_->move(16, (keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14) + 34);
   notice_->raise();
-  hit_->move(stage_->width() - (card_->isVisible() ? card_->width() + 14 : 0) - hit_->width() - 12, 14);
+  hit_->move(stage_->width() - hit_->width() - 12, 14);
   stage_->chips()->move(14, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);
   build_bar_->adjustSize();
   build_bar_->move(14, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);
@@ -369,6 +439,18 @@ void Bench::place_overlays() {
   shelf_->adjustSize();
   shelf_->move(14, stage_->height() - shelf_->height() - 26);
   hint_->move(14, stage_->height() - hint_->height() - 8);
+  if (said_) {
+    const int foot = shelf_->isVisible()            ? shelf_->y()
+                     : stage_->tools()->isVisible() ? stage_->height() - stage_->tools()->sizeHint().height() - 26
+                                                    : hint_->y();
+    const QFontMetrics metrics(said_text_->font());
+    const int wanted = metrics.horizontalAdvance(said_text_->text()) + 56;
+    said_->setFixedWidth(std::clamp(wanted, 120, std::max(200, std::min(520, stage_->width() - 28))));
+    said_text_->setFixedHeight(
+        metrics.boundingRect(0, 0, said_->width() - 56, 400, Qt::TextWordWrap, said_text_->text()).height() + 2);
+    said_->adjustSize();
+    said_->move(14, foot - said_->height() - 10);
+  }
   stage_->tools()->adjustSize();
   stage_->tools()->move(14, stage_->height() - stage_->tools()->height() - 26);
 }

@@ -55,7 +55,10 @@ class Bench : public QWidget {
   bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
+  void build_sayings();
   void place_overlays();
+  void fold(QWidget* part);
+  void fold_all();
   void show_fault(const QString& title, const QString& text);
   /// A notice with up to two answers.
   void ask(const QString& title, const QString& text, const QString& yes, const std::function<void()>& on_yes,
@@ -84,7 +87,10 @@ class Bench : public QWidget {
   Shelf* shelf_ = nullptr;
   HitSheet* hit_ = nullptr;
   QLabel* hint_ = nullptr;
-  QTimer screen_timer_;
+  QTimer screen_timer_, said_timer_;
+  QFrame* said_ = nullptr;
+  QLabel* said_text_ = nullptr;
+  bool played_ = false;
 };
 
 }  // namespace bronvel

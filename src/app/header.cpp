@@ -7,6 +7,7 @@
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QShortcut>
+#include <QStackedWidget>
 #include <QToolButton>
 
 #include "app/kit/theme.h"
@@ -77,11 +78,7 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   row->addWidget(scene_);
   saved_ = label(theme::words(11), theme::faint_ink, this);
   row->addWidget(saved_);
-  row->addSpacing(6);
-  message_ = label(theme::words(11), theme::chosen, this);
-  message_->setMinimumWidth(0);
-  message_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  row->addWidget(message_, 1);
+  row->addStretch(1);
 
   auto* controls = new QFrame(this);
   controls->setObjectName("controls");
@@ -124,28 +121,40 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   tick_ = label(theme::numbers(12), theme::faint_ink, this);
   tick_->setFixedWidth(84);
   row->addWidget(tick_);
-  rate_ = label(theme::numbers(12), theme::faint_ink, this);
+  // What is said of now, and the way back to it: one place, so that nothing beside it moves.
+  moment_ = new QStackedWidget(this);
+  moment_->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Preferred);
+  auto* now = new QWidget(moment_);
+  auto* now_row = new QHBoxLayout(now);
+  now_row->setContentsMargins(0, 0, 0, 0);
+  now_row->setSpacing(8);
+  rate_ = label(theme::numbers(12), theme::faint_ink, now);
   rate_->setToolTip("ticks a second · solver sub-steps in a tick");
-  row->addWidget(rate_);
-  row->addSpacing(8);
-  seed_ = new QToolButton(this);
+  now_row->addWidget(rate_);
+  seed_ = new QToolButton(now);
   seed_->setObjectName("seed");
   seed_->setFont(theme::numbers(12));
   seed_->setStyleSheet("QToolButton { color: " + theme::faint_ink.name() + "; border: none; }");
   seed_->setToolTip("the same seed gives the same play, bit for bit; click to start again with the next one");
   connect(seed_, &QToolButton::clicked, this, [this] { try_to([this] { session_.restart_with_new_seed(); }); });
-  row->addWidget(seed_);
-  live_ = new QToolButton(this);
+  now_row->addWidget(seed_);
+  moment_->addWidget(now);
+  auto* past = new QWidget(moment_);
+  auto* past_row = new QHBoxLayout(past);
+  past_row->setContentsMargins(0, 0, 0, 0);
+  live_ = new QToolButton(past);
   live_->setObjectName("to_live");
   live_->setText("to live");
   live_->setFont(theme::words(11, QFont::Medium));
   live_->setToolTip("back from this moment of the take to now (Escape on the stage or in the lanes)");
-  live_->setStyleSheet("QToolButton { background: " + theme::chosen.name() + "; color: white; border: 1px solid " +
-                       theme::chosen.name() + "; border-radius: 11px; padding: 2px 12px; } QToolButton:focus { border-color: " +
-                       theme::ink.name() + "; }");
-  live_->hide();
+  live_->setStyleSheet(
+      "QToolButton { background: " + theme::chosen.name() + "; color: white; border: 1px solid " +
+      theme::chosen.name() +
+      "; border-radius: 11px; padding: 2px 12px; } QToolButton:focus { border-color: " + theme::ink.name() + "; }");
   connect(live_, &QToolButton::clicked, &session_, &Session::live);
-  row->addWidget(live_);
+  past_row->addWidget(live_, 0, Qt::AlignCenter);
+  moment_->addWidget(past);
+  row->addWidget(moment_);
   row->addSpacing(8);
   pace_ = label(theme::words(11, QFont::Medium), theme::faint_ink, this);
   pace_->setObjectName("pace");
@@ -173,10 +182,6 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   connect(&session_, &Session::scripts_changed, this, &Header::show_state);
   connect(&session_, &Session::refreshed, this, &Header::show_time);
   connect(&session_, &Session::tick_is_long, this, &Header::show_time);
-  connect(&session_, &Session::said, this, &Header::say);
-  connect(&session_, &Session::opened, message_, &QLabel::clear);
-  message_timer_.setSingleShot(true);
-  connect(&message_timer_, &QTimer::timeout, message_, &QLabel::clear);
   show_state();
 }
 
@@ -196,15 +201,8 @@ void Header::try_to(const std::function<void()>& act) {
   try {
     act();
   } catch (const std::exception& e) {
-    say(e.what());
+    emit session_.said(e.what());
   }
-}
-
-void Header::say(const QString& message) {
-  const QFontMetrics metrics(message_->font());
-  message_->setText(metrics.elidedText(message, Qt::ElideRight, std::max(80, message_->width())));
-  message_->setToolTip(message);
-  message_timer_.start(8000);
 }
 
 void Header::show_state() {
@@ -216,9 +214,7 @@ void Header::show_state() {
   play_->setEnabled(state != Session::PlayState::playing);
   pause_->setEnabled(state == Session::PlayState::playing);
   back_->setEnabled(session_.shown_take() != nullptr);
-  live_->setVisible(session_.in_past());
-  rate_->setVisible(!session_.in_past());
-  seed_->setVisible(!session_.in_past());
+  moment_->setCurrentIndex(session_.in_past() ? 1 : 0);
   stop_->setEnabled(!editing);
   restart_->setEnabled(!editing);
   for (const Speed& speed : speeds)

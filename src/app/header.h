@@ -7,6 +7,7 @@
 
 #include "app/session/session.h"
 
+class QStackedWidget;
 class QToolButton;
 
 namespace bronvel {
@@ -29,15 +30,14 @@ class Header : public QFrame {
   QToolButton* button(const QString& icon, const QString& tip, const QKeySequence& key, const QString& name);
   void show_state();
   void show_time();
-  void say(const QString& message);
   void try_to(const std::function<void()>& act);  ///< says what it throws
 
   Session& session_;
   QToolButton *seed_ = nullptr, *scene_ = nullptr, *play_ = nullptr, *pause_ = nullptr, *step_ = nullptr,
               *stop_ = nullptr, *restart_ = nullptr, *speed_ = nullptr, *back_ = nullptr;
+  QStackedWidget* moment_ = nullptr;
   QToolButton* live_ = nullptr;
-  QLabel *saved_ = nullptr, *time_ = nullptr, *tick_ = nullptr, *rate_ = nullptr, *pace_ = nullptr, *message_ = nullptr;
-  QTimer message_timer_;
+  QLabel *saved_ = nullptr, *time_ = nullptr, *tick_ = nullptr, *rate_ = nullptr, *pace_ = nullptr;
 };
 
 }  // namespace bronvel

@@ -128,7 +128,8 @@ int run(int argc, char** argv) {
   bool digest = false;
   request.threads = std::clamp(static_cast<int>(std::thread::hardware_concurrency()), 1, 8);
   auto* play_call = app.add_subcommand("play", "play a scene for some seconds and write what was asked for");
-  auto* replay_call = app.add_subcommand("replay", "ask a take again: as it was, with other values, or of a scene as it is now");
+  auto* replay_call =
+      app.add_subcommand("replay", "ask a take again: as it was, with other values, or of a scene as it is now");
   play_call->add_option("scene", request.scene, "the scene's folder")->required();
   play_call->add_option("--seconds", request.seconds, "how long, s")->required()->check(length_of_time);
   replay_call->add_option("take", request.asked_again, "the take's file")->required();

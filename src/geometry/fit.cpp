@@ -476,7 +476,8 @@ Fit fit_to(const Model& model, FitKind kind, const FitPlan& plan) {
         break;
       case FitKind::hulls: {
         std::vector<Part> parts;
-        for (const Hull& part : convex_parts(model, plan.most_hulls, plan.concavity, plan.go_on)) parts.push_back({part, {}, 1});
+        for (const Hull& part : convex_parts(model, plan.most_hulls, plan.concavity, plan.go_on))
+          parts.push_back({part, {}, 1});
         fit.parts = static_cast<int>(parts.size());
         fit.shape = make_compound(std::move(parts));
         break;

@@ -102,8 +102,8 @@ std::vector<Input> without_settings(std::vector<Input> inputs, const std::vector
     const auto setting = setting_of(input);
     return setting && std::any_of(set.begin(), set.end(), [&](const Setting& each) {
              const bool one_script = each.script == setting->script || each.script == "?" || setting->script == "?";
-             return each.body == setting->body && each.name == setting->name && each.script.empty() == setting->script.empty() &&
-                    one_script;
+             return each.body == setting->body && each.name == setting->name &&
+                    each.script.empty() == setting->script.empty() && one_script;
            });
   });
   return inputs;
@@ -121,6 +121,7 @@ std::shared_ptr<SharedTake> ask(const Question& question,
     take->record(play, play.take_log());
     if (go_on && !go_on(play)) break;
   }
+  take->finish(play);
   return take;
 }
 
@@ -164,10 +165,13 @@ std::vector<std::string> differences(const SceneFolder& before, const SceneFolde
         for (const std::string& name : dials) {
           const auto a = old.dials.find(name), b = use.dials.find(name);
           if (a != old.dials.end() && b != use.dials.end() && a->second == b->second) continue;
-          const auto text = [](const auto& found, const auto& end) {
-            return found == end ? std::string("as declared") : short_text(Value(found->second));
+          const auto text = [&](const auto& found, const auto& end, const SceneFolder& folder) {
+            if (found != end) return short_text(Value(found->second));
+            for (const Dial& dial : declared_dials(use.file, folder.scripts))
+              if (dial.name == name) return short_text(Value(dial.default_value));
+            return std::string("none");
           };
-          say(now.name, arrow(name, text(a, old.dials.end()), text(b, use.dials.end())));
+          say(now.name, arrow(name, text(a, old.dials.end(), before), text(b, use.dials.end(), after)));
         }
       }
     const auto files = [](const Body& body) {
@@ -254,9 +258,8 @@ void take_values_back(Scene& scene, const Take& take) {
       }
       for (ScriptUse& use : body->scripts)
         if (use.file == setting->script || setting->script == "?")
-          use.dials[setting->name] =
-              std::get<double>(value_from_text(property_info(PropertyKind::number, setting->name, "", "", ""),
-                                               setting->text, setting->body));
+          use.dials[setting->name] = std::get<double>(value_from_text(
+              property_info(PropertyKind::number, setting->name, "", "", ""), setting->text, setting->body));
     } catch (const Error&) {
       // It does not fit the scene any more.
     }

@@ -26,8 +26,8 @@ Question question_of(const Take& take, const SceneFolder& now);
 /// Without those that set what one of `settings` ("fender.mass=4") sets.
 std::vector<Input> without_settings(std::vector<Input> inputs, const std::vector<std::string>& settings);
 
-/// Plays it. `begun` is told of the take as soon as there is one, to be looked at while it fills; `go_on` is asked after
-/// every tick, and ends it with false. Throws Error when the scene can't be played. No disk, no output.
+/// Plays it. `begun` is told of the take as soon as there is one, to be looked at while it fills; `go_on` is asked
+/// after every tick, and ends it with false. Throws Error when the scene can't be played. No disk, no output.
 std::shared_ptr<SharedTake> ask(const Question& question,
                                 const std::function<void(const std::shared_ptr<SharedTake>&)>& begun = nullptr,
                                 const std::function<bool(Play&)>& go_on = nullptr);

@@ -16,6 +16,28 @@ BodyView BodyView::of(const Body& body, const Pose& pose, const Models& models) 
   return view;
 }
 
+std::optional<HandHold> hand_of(const Play& play) {
+  const Hand& hand = play.hand();
+  if (!hand.held || !play.running().world.alive(*hand.held)) return std::nullopt;
+  return HandHold{play.running().name_of(*hand.held), play.running().world.motion(*hand.held).pose.to_scene(hand.grip),
+                  hand.at};
+}
+
+bool looks_alike(const Frame& a, const Frame& b) {
+  const auto same = [](const BodyView& v, const BodyView& w) {
+    return v.name == w.name && v.pose.position == w.pose.position &&
+           v.pose.orientation.coeffs() == w.pose.orientation.coeffs() && v.shape == w.shape && v.colour == w.colour &&
+           v.kind == w.kind && v.model == w.model && v.model_scale == w.model_scale && v.piece == w.piece;
+  };
+  const auto same_joint = [](const BodyView& v, const BodyView& w) {
+    return v.pose.position == w.pose.position && v.pose.orientation.coeffs() == w.pose.orientation.coeffs() &&
+           v.shape == w.shape;
+  };
+  return a.tick == b.tick && std::equal(a.bodies.begin(), a.bodies.end(), b.bodies.begin(), b.bodies.end(), same) &&
+         std::equal(a.joints.begin(), a.joints.end(), b.joints.begin(), b.joints.end(), same_joint) &&
+         a.zones == b.zones;
+}
+
 Frame frame_of(const Scene& scene) {
   Frame frame;
   for (const Body& body : scene.bodies)
@@ -62,6 +84,7 @@ void renew_frame(Frame& frame, const Play& play) {
     if (running.find_joint(joint.name)) add_joint_views(frame.joints, joint, pose_of);
   frame.zones = running.scene.zones;
   frame.drawn = play.drawn();
+  frame.hand = hand_of(play);
 }
 
 }  // namespace bronvel

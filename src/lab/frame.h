@@ -2,6 +2,7 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -35,17 +36,32 @@ struct Passing {
   double age = 0;  ///< s of play
 };
 
+/// What the hand holds.
+struct HandHold {
+  std::string body;
+  Vec3 from = Vec3::Zero();  ///< where it holds it, scene frame, m
+  Vec3 to = Vec3::Zero();    ///< where the hand is
+};
+
 /// So long a puff or a sound is seen, s of play.
 inline constexpr double passing_time = 1;
 
 struct Frame {
   std::int64_t tick = 0;
   std::vector<BodyView> bodies;
-  std::vector<BodyView> joints;   ///< shapes that stand for joints
-  std::vector<SceneZone> zones;   ///< as they are at the moment
-  std::vector<Drawn> drawn;       ///< marks and arrows of this tick
-  std::vector<Passing> passing;   ///< puffs and sounds of the last second; none of a running play, which does not keep them
+  std::vector<BodyView> joints;  ///< shapes that stand for joints
+  std::vector<SceneZone> zones;  ///< as they are at the moment
+  std::vector<Drawn> drawn;      ///< marks and arrows of this tick
+  std::optional<HandHold> hand;
+  std::vector<Passing>
+      passing;  ///< puffs and sounds of the last second; none of a running play, which does not keep them
 };
+
+/// None if it holds nothing.
+std::optional<HandHold> hand_of(const Play& play);
+
+/// Whether both are drawn alike: the same bodies in the same places, and as many joints, in the same zones.
+bool looks_alike(const Frame& a, const Frame& b);
 
 Frame frame_of(const Scene& scene);
 Frame frame_of(const Play& play);

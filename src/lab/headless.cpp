@@ -214,13 +214,14 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
   result.digest = play.running().world.digest();
   result.ticks = ticks;
   result.script_failed = play.any_error();
-  if (whole && result.digest != again->take.digest) {
+  if (whole && again->take.digest && result.digest != *again->take.digest) {
     result.other_than_recorded = true;
     LogLine note;
     note.level = LogLevel::warning;
     note.tick = play.tick();
-    note.text = "it no longer plays as it was recorded: another version of Bronvel made it; what it recorded can "
-                "still be looked at";
+    note.text =
+        "it no longer plays as it was recorded: another version of Bronvel made it; what it recorded can "
+        "still be looked at";
     result.log.push_back(note);
   }
   if (recorder) {
@@ -230,6 +231,7 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
       note.text = "the take is full: what came after " + number_text(recorder->take().seconds()) + " s is not in it";
       result.log.push_back(note);
     }
+    recorder->finish(play);
     save_take(recorder->take(), {}, request.take_file);
   }
   return result;

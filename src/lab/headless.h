@@ -11,9 +11,9 @@ namespace bronvel {
 
 /// What `bronvel-cli play` or `bronvel-cli replay` was asked for.
 struct HeadlessRequest {
-  std::string scene;                  ///< its folder; where a take is asked again, that to ask it of, "" for its own
-  std::string asked_again;            ///< a take's file: its seed and inputs
-  std::optional<double> seconds;      ///< else as long as the take
+  std::string scene;              ///< its folder; where a take is asked again, that to ask it of, "" for its own
+  std::string asked_again;        ///< a take's file: its seed and inputs
+  std::optional<double> seconds;  ///< else as long as the take
   std::optional<double> tick_rate;
   std::optional<int> substeps;
   std::optional<std::uint64_t> seed;

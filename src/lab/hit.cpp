@@ -29,21 +29,28 @@ HitSide side_of(const Take& take, TakeReader& reader, const std::string& name, s
 
 }  // namespace
 
-std::optional<HitReport> hit_report(const Take& take, TakeReader& reader, std::size_t event) {
+std::optional<HitReport> hit_report(const Take& take, TakeReader& reader, std::size_t event, const std::string& first) {
   if (event >= take.events.size() || take.events[event].phase != ContactPhase::touch) return std::nullopt;
   const PlayEvent& e = take.events[event];
   HitReport hit;
   hit.event = event;
   hit.tick = e.tick;
   hit.time = static_cast<double>(e.tick) / take.tick_rate();
-  hit.number = static_cast<int>(std::count_if(
-      take.events.begin(), take.events.begin() + static_cast<std::ptrdiff_t>(event) + 1, [&](const PlayEvent& other) {
-        return other.phase == ContactPhase::touch && (other.a == e.a || other.b == e.a);
-      }));
   hit.a = side_of(take, reader, e.a, e.tick);
   hit.b = side_of(take, reader, e.b, e.tick);
   hit.point = e.point;
   hit.normal = e.normal;
+  const bool turn = first == e.a   ? false
+                    : first == e.b ? true
+                                   : hit.a.kind != MotionKind::dynamic && hit.b.kind == MotionKind::dynamic;
+  if (turn) {
+    std::swap(hit.a, hit.b);
+    hit.normal = -hit.normal;
+  }
+  hit.number = static_cast<int>(std::count_if(
+      take.events.begin(), take.events.begin() + static_cast<std::ptrdiff_t>(event) + 1, [&](const PlayEvent& other) {
+        return other.phase == ContactPhase::touch && (other.a == hit.a.body || other.b == hit.a.body);
+      }));
   hit.points = e.points;
   hit.closing_speed = e.speed;
   hit.along = e.impulse;
@@ -51,7 +58,8 @@ std::optional<HitReport> hit_report(const Take& take, TakeReader& reader, std::s
   hit.pair = e.surface;
   // What friction can give at most; a little less may be a matter of directions summed up over the tick.
   constexpr double nearly_all = 0.98;
-  hit.slid = e.impulse > 0 && e.across >= nearly_all * e.surface.dynamic_friction * e.impulse && e.surface.dynamic_friction > 0;
+  hit.slid = e.impulse > 0 && e.across >= nearly_all * e.surface.dynamic_friction * e.impulse &&
+             e.surface.dynamic_friction > 0;
   return hit;
 }
 

@@ -29,9 +29,9 @@ class Packer {
   ZSTD_DCtx_s* out_;
 };
 
-/// Rows of up to 16 numbers, one row a tick. A column is kept in whole multiples of its quantum, or, where that is 0, as
-/// single floats; what differs from going on evenly (second differences) takes bytes, what stands still takes next to
-/// none. Rows are packed 128 at a time.
+/// Rows of up to 16 numbers, one row a tick. A column is kept in whole multiples of its quantum, or, where that is 0,
+/// as single floats; what differs from going on evenly (second differences) takes bytes, what stands still takes next
+/// to none. Rows are packed 128 at a time.
 class PackedRows {
  public:
   static constexpr int rows_a_chunk = 128;

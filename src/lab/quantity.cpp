@@ -19,8 +19,8 @@ std::vector<std::string> plain() {
 
 BodyReading body_reading(const World& world, BodyHandle body) {
   const BodyMotion motion = world.motion(body);
-  return {motion.pose,       motion.velocity,          motion.angular_velocity, world.body_settings(body).kind,
-          world.mass(body),  world.settings().gravity, world.asleep(body),      world.submerged(body)};
+  return {motion.pose,      motion.velocity,          motion.angular_velocity, world.body_settings(body).kind,
+          world.mass(body), world.settings().gravity, world.asleep(body),      world.submerged(body)};
 }
 
 double kinetic_energy(const BodyReading& body) {
@@ -59,7 +59,8 @@ std::span<const Quantity<BodyReading>> body_quantities() {
        [](const B& b, C& out) {
          put(b.kind == MotionKind::dynamic ? Vec3(b.mass.mass * b.velocity) : Vec3(Vec3::Zero()), out);
        }},
-      {"submerged", "", plain(), "share of its volume that is in water", [](const B& b, C& out) { out[0] = b.submerged; }},
+      {"submerged", "", plain(), "share of its volume that is in water",
+       [](const B& b, C& out) { out[0] = b.submerged; }},
       {"asleep", "", plain(), "1 while it sleeps", [](const B& b, C& out) { out[0] = b.asleep ? 1 : 0; }},
   };
   return all;

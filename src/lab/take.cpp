@@ -30,6 +30,7 @@ std::size_t Take::bytes() const {
   for (const JointTrack& track : joints) sum += sizeof track + track.rows.bytes();
   for (const NumberTrack& track : numbers) sum += sizeof track + track.rows.bytes();
   for (const ZonesFrom& each : zones) sum += sizeof each + each.zones.size() * sizeof(SceneZone);
+  sum += hand.size() * sizeof(HandAt);
   for (const DrawnAt& each : drawn) sum += sizeof each + each.drawn.size() * sizeof(Drawn);
   sum += events.size() * sizeof(PlayEvent) + snaps.size() * sizeof(PlaySnap) + splashes.size() * sizeof(PlaySplash);
   sum += zone_events.size() * sizeof(PlayZoneEvent);
@@ -85,7 +86,7 @@ void TakeRecorder::record(const Play& play, std::span<const LogLine> log) {
     add(take_.splashes, play.splashes());
     add(take_.cracks, play.cracks());
   }
-  take_.digest = running.world.digest();
+  if (const auto held = hand_of(play)) take_.hand.push_back({take_.ticks, *held});
   ++take_.ticks;
   constexpr int ticks_between = 64;
   if (--until_counted_ > 0) return;
@@ -93,10 +94,15 @@ void TakeRecorder::record(const Play& play, std::span<const LogLine> log) {
   take_.full = take_.bytes() > most_bytes_;
 }
 
+void TakeRecorder::finish(const Play& play) {
+  if (!take_.full && play.tick() == take_.ticks - 1) take_.digest = play.running().world.digest();
+}
+
 void TakeRecorder::record_bodies(const Play& play) {
   const RunningScene& running = play.running();
   const World& world = running.world;
-  for (std::size_t i = take_.bodies.size(); i < running.scene.bodies.size(); ++i) {  // those of the scene, and what came
+  for (std::size_t i = take_.bodies.size(); i < running.scene.bodies.size();
+       ++i) {  // those of the scene, and what came
     BodyTrack track;
     track.name = running.scene.bodies[i].name;
     track.first = take_.ticks;

@@ -46,14 +46,20 @@ struct ZonesFrom {
   std::vector<SceneZone> zones;
 };
 
+struct HandAt {
+  std::int64_t tick = 0;
+  HandHold hand;
+};
+
 struct DrawnAt {
   std::int64_t tick = 0;
   std::vector<Drawn> drawn;
 };
 
 /// Positions to 2.4e-7 m, orientations to 2.4e-7, velocities to 5e-7 m/s and rad/s; single floats for the rest.
-inline constexpr std::array<double, 16> body_columns{0x1p-21, 0x1p-21, 0x1p-21, 0x1p-21, 0x1p-21, 0x1p-21, 0x1p-21, 0x1p-20,
-                                                     0x1p-20, 0x1p-20, 0x1p-20, 0x1p-20, 0x1p-20, 1,       0x1p-16, 0x1p-10};
+inline constexpr std::array<double, 16> body_columns{0x1p-21, 0x1p-21, 0x1p-21, 0x1p-21, 0x1p-21, 0x1p-21,
+                                                     0x1p-21, 0x1p-20, 0x1p-20, 0x1p-20, 0x1p-20, 0x1p-20,
+                                                     0x1p-20, 1,       0x1p-16, 0x1p-10};
 inline constexpr std::array<double, 8> joint_columns{0, 0, 0, 0, 0, 0, 0, 0};
 inline constexpr std::array<double, 1> number_columns{0};
 
@@ -65,12 +71,14 @@ struct Take {
 
   std::int64_t ticks = 0;  ///< recorded, the start included
   bool full = false;       ///< the memory for takes was used up: what came after is not here
-  std::uint64_t digest = 0;  ///< of the world at the last tick
+  /// Of the world at the last tick, if the play came to its end in order.
+  std::optional<std::uint64_t> digest{};
   std::vector<BodyTrack> bodies;
   std::vector<JointTrack> joints;
   std::vector<NumberTrack> numbers;
   std::vector<ZonesFrom> zones;
   std::vector<DrawnAt> drawn;
+  std::vector<HandAt> hand;  ///< of the ticks in which it held something
   std::vector<PlayEvent> events;
   std::vector<PlaySnap> snaps;
   std::vector<PlayZoneEvent> zone_events;
@@ -93,6 +101,7 @@ class TakeRecorder {
   TakeRecorder(const SceneFolder& folder, const Play& play, std::size_t most_bytes = most);
   /// Adds the play's state and events after a tick, and what was logged since the last.
   void record(const Play& play, std::span<const LogLine> log);
+  void finish(const Play& play);  ///< nothing more will come
   /// Lines that came between two ticks.
   void add_log(std::span<const LogLine> log);
   const Take& take() const { return take_; }
@@ -128,6 +137,10 @@ class SharedTake {
   void record(const Play& play, std::span<const LogLine> log) {
     const std::lock_guard<std::mutex> lock(mutex_);
     recorder_->record(play, log);
+  }
+  void finish(const Play& play) {
+    const std::lock_guard<std::mutex> lock(mutex_);
+    recorder_->finish(play);
   }
   void add_log(std::span<const LogLine> log) {
     const std::lock_guard<std::mutex> lock(mutex_);

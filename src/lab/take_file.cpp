@@ -72,8 +72,8 @@ void put_event(Bytes& to, const PlayEvent& e) {
   put(to, e.point), put(to, e.normal);
   for (const double x : {e.speed, e.impulse, e.across}) put(to, x);
   put_number(to, e.points);
-  for (const double x : {e.surface.static_friction, e.surface.dynamic_friction, e.surface.rolling_friction,
-                         e.surface.restitution})
+  for (const double x :
+       {e.surface.static_friction, e.surface.dynamic_friction, e.surface.rolling_friction, e.surface.restitution})
     put(to, x);
   put_number(to, static_cast<int>(e.surface.friction_rule));
   put_number(to, static_cast<int>(e.surface.restitution_rule));
@@ -94,8 +94,8 @@ PlayEvent take_event(View& from) {
   e.point = take_vector(from), e.normal = take_vector(from);
   for (double* x : {&e.speed, &e.impulse, &e.across}) *x = take_double(from);
   e.points = static_cast<int>(take_number_off(from));
-  for (double* x : {&e.surface.static_friction, &e.surface.dynamic_friction, &e.surface.rolling_friction,
-                    &e.surface.restitution})
+  for (double* x :
+       {&e.surface.static_friction, &e.surface.dynamic_friction, &e.surface.rolling_friction, &e.surface.restitution})
     *x = take_double(from);
   e.surface.friction_rule = take_word<Combine>(from, 3);
   e.surface.restitution_rule = take_word<Combine>(from, 3);
@@ -198,6 +198,19 @@ DrawnAt take_drawn(View& from) {
   d.tick = take_number_off(from);
   d.drawn = take_list<Drawn>(from, take_one_drawn);
   return d;
+}
+
+void put_hand(Bytes& to, const HandAt& h) {
+  put_number(to, h.tick);
+  put_text(to, h.hand.body);
+  put(to, h.hand.from), put(to, h.hand.to);
+}
+HandAt take_hand(View& from) {
+  HandAt h;
+  h.tick = take_number_off(from);
+  h.hand.body = take_text_off(from);
+  h.hand.from = take_vector(from), h.hand.to = take_vector(from);
+  return h;
 }
 
 void put_mass(Bytes& to, const MassProperties& m) {
@@ -467,16 +480,11 @@ std::string digest_text(std::uint64_t digest) {
 
 void write_parts(const Database& database, const Take& take, const TakeLabel& label, int version) {
   const Parts parts(database);
-  Json about{{"bronvel_take", version},
-             {"number", label.number},
-             {"name", label.name},
-             {"note", label.note},
-             {"pinned", label.pinned},
-             {"about", label.about},
-             {"seed", take.seed},
-             {"ticks", take.ticks},
-             {"full", take.full},
-             {"digest", digest_text(take.digest)}};
+  Json about{{"bronvel_take", version}, {"number", label.number},
+             {"name", label.name},      {"note", label.note},
+             {"pinned", label.pinned},  {"about", label.about},
+             {"seed", take.seed},       {"ticks", take.ticks},
+             {"full", take.full},       {"digest", take.digest ? digest_text(*take.digest) : ""}};
   parts.put("about", about.dump(-1, ' ', false, Json::error_handler_t::replace));
   parts.put("scene", write_scene(take.folder.scene));
   parts.put("scripts", Json(take.folder.scripts).dump(-1, ' ', false, Json::error_handler_t::replace));
@@ -507,6 +515,7 @@ void write_parts(const Database& database, const Take& take, const TakeLabel& la
   parts.put("zones", bytes);
   bytes.clear();
   put_list<DrawnAt>(bytes, take.drawn, put_drawn);
+  put_list<HandAt>(bytes, take.hand, put_hand);
   put_list<PlayEvent>(bytes, take.events, put_event);
   put_list<PlaySnap>(bytes, take.snaps, put_snap);
   put_list<PlayZoneEvent>(bytes, take.zone_events, put_zone_event);
@@ -519,8 +528,9 @@ void write_parts(const Database& database, const Take& take, const TakeLabel& la
 TakeLabel label_of(const Database& database, const Json& about) {
   const int version = about.at("bronvel_take").get<int>();
   if (version > take_version)
-    throw Error(database.name, "is a take of a newer version of Bronvel (" + std::to_string(version) + ", this one reads " +
-                                   std::to_string(take_version) + ")",
+    throw Error(database.name,
+                "is a take of a newer version of Bronvel (" + std::to_string(version) + ", this one reads " +
+                    std::to_string(take_version) + ")",
                 "open it with that version");
   return {about.at("number").get<int>(), about.at("name").get<std::string>(), about.at("note").get<std::string>(),
           about.at("pinned").get<bool>(), about.at("about").get<std::string>()};
@@ -536,7 +546,8 @@ TakeFile read_parts(const Database& database) {
   take.seed = about.at("seed").get<std::uint64_t>();
   take.ticks = about.at("ticks").get<std::int64_t>();
   take.full = about.at("full").get<bool>();
-  take.digest = std::stoull(about.at("digest").get<std::string>(), nullptr, 16);
+  if (const auto text = about.at("digest").get<std::string>(); !text.empty())
+    take.digest = std::stoull(text, nullptr, 16);
   Models models;
   const Json model_texts = Json::parse(parts.text("models"));
   for (const auto& [name, text] : model_texts.items())
@@ -563,6 +574,7 @@ TakeFile read_parts(const Database& database) {
   bytes = parts.bytes("events");
   from = bytes;
   take.drawn = take_list<DrawnAt>(from, take_drawn);
+  take.hand = take_list<HandAt>(from, take_hand);
   take.events = take_list<PlayEvent>(from, take_event);
   take.snaps = take_list<PlaySnap>(from, take_snap);
   take.zone_events = take_list<PlayZoneEvent>(from, take_zone_event);
@@ -590,7 +602,8 @@ void save_take(const Take& take, const TakeLabel& label, const std::filesystem::
     std::filesystem::rename(fresh, file);
   } catch (const std::filesystem::filesystem_error& e) {
     std::filesystem::remove(fresh, ignored);
-    throw Error(file.string(), "can't be written: " + e.code().message(), "is the folder there, and may it be written?");
+    throw Error(file.string(), "can't be written: " + e.code().message(),
+                "is the folder there, and may it be written?");
   } catch (...) {
     std::filesystem::remove(fresh, ignored);
     throw;
@@ -637,7 +650,7 @@ std::string take_summary(const TakeFile& file) {
   if (take.full) out << "  the memory for takes was used up: what came after is not in it\n";
   out << "  " << take.bodies.size() << " bodies, " << take.joints.size() << " joints, " << take.inputs.size()
       << " inputs, " << take.events.size() << " touches and partings, " << take.log.size() << " lines\n";
-  out << "  digest " << digest_text(take.digest) << "\n";
+  if (take.digest) out << "  digest " << digest_text(*take.digest) << "\n";
   for (const NumberTrack& number : take.numbers) out << "  " << number.name << "\n";
   return out.str();
 }
@@ -655,7 +668,7 @@ std::string take_summary_json(const TakeFile& file) {
             {"ticks", take.ticks},
             {"seconds", take.seconds()},
             {"full", take.full},
-            {"digest", digest_text(take.digest)},
+            {"digest", take.digest ? Json(digest_text(*take.digest)) : Json()},
             {"inputs", take.inputs.size()},
             {"touches_and_partings", take.events.size()},
             {"lines", take.log.size()},
@@ -663,7 +676,8 @@ std::string take_summary_json(const TakeFile& file) {
             {"joints", Json::array()},
             {"numbers", Json::array()}};
   for (const BodyTrack& track : take.bodies)
-    json["bodies"].push_back({{"name", track.name}, {"first", track.first}, {"end", track.end < 0 ? take.ticks : track.end}});
+    json["bodies"].push_back(
+        {{"name", track.name}, {"first", track.first}, {"end", track.end < 0 ? take.ticks : track.end}});
   for (const JointTrack& track : take.joints)
     json["joints"].push_back(
         {{"name", track.joint.name}, {"first", track.first}, {"end", track.end < 0 ? take.ticks : track.end}});

@@ -1,4 +1,5 @@
-// Takes on disk: one SQLite file each, with the scene, scripts, seed and inputs as they were, and all that was recorded.
+// Takes on disk: one SQLite file each, with the scene, scripts, seed and inputs as they were, and all that was
+// recorded.
 #pragma once
 
 #include <filesystem>

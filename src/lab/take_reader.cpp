@@ -190,8 +190,7 @@ Frame TakeReader::frame(const Take& take, std::int64_t tick) {
     const SettingsFrom* settings = at_tick(track.settings, tick);
     if (!settings) continue;
     const BodyReading now = reading(take, i, tick);
-    BodyView& view =
-        frame.bodies.emplace_back(BodyView::of(*settings->body, now.pose, take.folder.scene.models));
+    BodyView& view = frame.bodies.emplace_back(BodyView::of(*settings->body, now.pose, take.folder.scene.models));
     view.asleep = now.asleep;
     view.left = row(take, Kind::body, i, tick - track.first)[15];
     if (!take.joints.empty()) poses[track.name] = now.pose;
@@ -202,16 +201,18 @@ Frame TakeReader::frame(const Take& take, std::int64_t tick) {
   };
   for (const JointTrack& track : take.joints)
     if (there(track, tick)) add_joint_views(frame.joints, track.joint, pose_of);
+  const auto held = std::lower_bound(take.hand.begin(), take.hand.end(), tick,
+                                     [](const HandAt& each, std::int64_t t) { return each.tick < t; });
+  if (held != take.hand.end() && held->tick == tick) frame.hand = held->hand;
   if (const ZonesFrom* zones = at_tick(take.zones, tick)) frame.zones = zones->zones;
   const auto lasts = static_cast<std::int64_t>(passing_time * take.tick_rate());
   for (auto at = std::lower_bound(take.drawn.begin(), take.drawn.end(), tick - lasts,
-                                  [](const DrawnAt& each, std::int64_t t) { return each.tick < t; });
+                                  [](const DrawnAt&each, std::int64_t t) { return each.tick < t; });
        at != take.drawn.end() && at->tick <= tick; ++at)
     for (const Drawn& drawn : at->drawn) {
       const bool passes = drawn.kind == Drawn::Kind::puff || drawn.kind == Drawn::Kind::sound;
       if (at->tick == tick) frame.drawn.push_back(drawn);
-      if (passes)
-        frame.passing.push_back({drawn, at->tick, static_cast<double>(tick - at->tick) / take.tick_rate()});
+      if (passes) frame.passing.push_back({drawn, at->tick, static_cast<double>(tick - at->tick) / take.tick_rate()});
     }
   return frame;
 }

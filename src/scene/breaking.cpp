@@ -89,7 +89,24 @@ PieceRecipe recipe_of(const Breaking& breaking) {
   return recipe;
 }
 
-std::shared_ptr<const PieceSet> pieces_of(const Shape& shape, const Breaking& breaking) {
+bool same_pieces(const Breaking& a, const Breaking& b) {
+  Breaking like = b;
+  like.tension = a.tension, like.shear = a.shear, like.impulse = a.impulse, like.toughness = a.toughness;
+  like.merge_below = a.merge_below, like.debris_below = a.debris_below, like.debris_age = a.debris_age;
+  like.debris_most = a.debris_most, like.parts_scripted = a.parts_scripted;
+  return a == like;
+}
+
+struct Breaking::Made {
+  std::mutex mutex;  // plays of one scene may start side by side
+  Shape shape;
+  Breaking of;
+  std::shared_ptr<const PieceSet> pieces;
+};
+
+namespace {
+
+std::shared_ptr<const PieceSet> make_pieces_of(const Shape& shape, const Breaking& breaking) {
   std::vector<double> densities;
   std::vector<Hull> pieces = make_pieces(shape, recipe_of(breaking), &densities);
   std::vector<char> held = held_of(shape, pieces, breaking);
@@ -97,6 +114,20 @@ std::shared_ptr<const PieceSet> pieces_of(const Shape& shape, const Breaking& br
   // Parts that were put together by hand may stand a hair apart.
   const double gap = breaking.into == Breaking::Into::parts ? 1e-3 * (all.high - all.low).maxCoeff() : 0;
   return make_piece_set(std::move(pieces), std::move(held), std::move(densities), gap);
+}
+
+}  // namespace
+
+std::shared_ptr<const PieceSet> pieces_of(const Shape& shape, const Breaking& breaking) {
+  if (!breaking.made) breaking.made = std::make_shared<Breaking::Made>();
+  Breaking::Made& made = *breaking.made;
+  const std::lock_guard<std::mutex> lock(made.mutex);
+  if (made.pieces && made.shape == shape && same_pieces(made.of, breaking)) return made.pieces;
+  made.pieces = make_pieces_of(shape, breaking);
+  made.shape = shape;
+  made.of = breaking;
+  made.of.made.reset();  // or it would hold itself
+  return made.pieces;
 }
 
 BondStrength strength_of(const Breaking& breaking) {

@@ -1,6 +1,7 @@
 // What a body of the scene breaks into, and when: its settings, and what the world is told of them.
 #pragma once
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -36,8 +37,15 @@ struct Breaking {
   double debris_age = 0;                    ///< s after which debris fades away; 0: never
   double debris_most = 0;       ///< how many pieces of debris there may be, the oldest go first; 0: any number
   bool parts_scripted = false;  ///< parts that break off carry the body's scripts
+
+  /// The pieces that were made of it last: copies share them, so that a scene played again need not make them again. No
+  /// part of the value.
+  struct Made;
+  mutable std::shared_ptr<Made> made{};
 };
 bool operator==(const Breaking& a, const Breaking& b);
+/// Whether both make the same pieces of a shape, however strong.
+bool same_pieces(const Breaking& a, const Breaking& b);
 
 /// The recipe for the pieces of a body of this shape. `into` must not be `nothing`.
 PieceRecipe recipe_of(const Breaking& breaking);
@@ -46,7 +54,8 @@ PieceRecipe recipe_of(const Breaking& breaking);
 const std::vector<std::string>& held_words();
 const std::vector<std::string>& into_words();
 
-/// The pieces of a shape that breaks, with what is held and what bonds them. Throws Error when they can't be made.
+/// The pieces of a shape that breaks, with what is held and what bonds them; those made of it before, where it is the
+/// same. Throws Error when they can't be made.
 std::shared_ptr<const PieceSet> pieces_of(const Shape& shape, const Breaking& breaking);
 
 /// What the world needs to know of it. Throws Error when the pieces can't be made.

@@ -16,9 +16,9 @@ namespace bronvel {
 namespace {
 
 constexpr double most_triangles = 2'000'000;
-constexpr int deepest = 200;             // of nodes within nodes
+constexpr int deepest = 200;  // of nodes within nodes
 constexpr std::size_t most_nodes = 100'000;
-constexpr double most_accessor = 5e8;    // bytes
+constexpr double most_accessor = 5e8;  // bytes
 constexpr std::size_t longest_line = 65536;
 constexpr std::size_t most_corners = 1000;  // of one polygon
 
@@ -73,8 +73,9 @@ class Gltf {
         }
       }
       if (!(length >= 0) || length > there)
-        refuse(file_, "says of a buffer that it has " + std::to_string(static_cast<std::int64_t>(std::min(length, 1e15))) +
-                          " bytes, but only " + std::to_string(static_cast<std::int64_t>(there)) + " are there",
+        refuse(file_,
+               "says of a buffer that it has " + std::to_string(static_cast<std::int64_t>(std::min(length, 1e15))) +
+                   " bytes, but only " + std::to_string(static_cast<std::int64_t>(there)) + " are there",
                "it was cut short, or written wrongly");
     }
   }
@@ -99,9 +100,11 @@ class Gltf {
         unbacked += bytes;
         continue;
       }
-      if (view >= static_cast<double>(views.size())) refuse(file_, "has an accessor of a buffer view that is not there");
+      if (view >= static_cast<double>(views.size()))
+        refuse(file_, "has an accessor of a buffer view that is not there");
       if (bytes > 0 && count > number(views[static_cast<std::size_t>(view)], "byteLength", 0))
-        refuse(file_, "has an accessor that counts more than its buffer view holds", "it was cut short, or written wrongly");
+        refuse(file_, "has an accessor that counts more than its buffer view holds",
+               "it was cut short, or written wrongly");
     }
     if (unbacked > most_accessor) refuse(file_, "has accessors without bytes of more than 500 MB");
   }
@@ -131,17 +134,21 @@ class Gltf {
     for (std::size_t i = 0; i < nodes.size(); ++i) {
       for (const Json& child : list(nodes[i], "children")) {
         const double at = child.is_number() ? child.get<double>() : -1;
-        if (at < 0 || at >= static_cast<double>(nodes.size())) refuse(file_, "has a node with a child that is not there");
+        if (at < 0 || at >= static_cast<double>(nodes.size()))
+          refuse(file_, "has a node with a child that is not there");
         int& parent = parents[static_cast<std::size_t>(at)];
         if (parent >= 0) refuse(file_, "has a node with two parents", "in glTF a node has one");
         parent = static_cast<int>(i);
       }
       const double mesh = number(nodes[i], "mesh", -1);
-      if (mesh >= 0 && mesh < static_cast<double>(meshes.size())) triangles += triangles_of(meshes[static_cast<std::size_t>(mesh)]);
+      if (mesh >= 0 && mesh < static_cast<double>(meshes.size()))
+        triangles += triangles_of(meshes[static_cast<std::size_t>(mesh)]);
     }
     if (triangles > most_triangles)
-      refuse(file_, "has " + std::to_string(static_cast<std::int64_t>(triangles)) + " triangles in all places that they are put",
-             "two million are the most: thin it out first");
+      refuse(
+          file_,
+          "has " + std::to_string(static_cast<std::int64_t>(triangles)) + " triangles in all places that they are put",
+          "two million are the most: thin it out first");
     // With one parent each, going up ends, or goes in a ring.
     for (std::size_t i = 0; i < nodes.size(); ++i) {
       int depth = 0;
@@ -204,7 +211,8 @@ void check_stl(const std::filesystem::path& file, std::istream& in, std::uintmax
   const bool as_text = std::memcmp(head.data(), "solid", 5) == 0 && 84 + each * triangles != static_cast<double>(size);
   if (as_text) return;
   if (84 + each * triangles > static_cast<double>(size))
-    refuse(file, "says that it has " + std::to_string(static_cast<std::int64_t>(triangles)) + " triangles, but ends before",
+    refuse(file,
+           "says that it has " + std::to_string(static_cast<std::int64_t>(triangles)) + " triangles, but ends before",
            "it was cut short, or written wrongly");
 }
 
@@ -219,7 +227,8 @@ void check_obj(const std::filesystem::path& file, std::istream& in) {
       std::istringstream words(line.substr(2));
       std::size_t corners = 0;
       for (std::string word; words >> word;) ++corners;
-      if (corners > most_corners) refuse(file, "has a face of more than 1,000 corners", "cut it into triangles where it was made");
+      if (corners > most_corners)
+        refuse(file, "has a face of more than 1,000 corners", "cut it into triangles where it was made");
       triangles += corners > 2 ? static_cast<double>(corners) - 2 : 0;
       if (triangles > most_triangles) refuse(file, "has more than two million triangles", "thin it out first");
     }
@@ -244,7 +253,8 @@ void check_obj(const std::filesystem::path& file, std::istream& in) {
 
 void check_model_file(const std::filesystem::path& file) {
   std::string ending = file.extension().string();
-  std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  std::transform(ending.begin(), ending.end(), ending.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
   std::ifstream in(file, std::ios::binary);
   if (!in) refuse(file, "can't be opened");
   std::error_code fault;

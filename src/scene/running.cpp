@@ -224,12 +224,6 @@ Value RunningScene::value(BodyHandle handle, const Property& property) {
 // Strengths count from the next tick; pieces can be made anew only while it is whole.
 void RunningScene::change_breaking(BodyHandle handle, const Body& changed) {
   Body& body = *body_of(handle);
-  const auto same_pieces = [](Breaking a, const Breaking& b) {
-    a.tension = b.tension, a.shear = b.shear, a.impulse = b.impulse, a.toughness = b.toughness;
-    a.merge_below = b.merge_below, a.debris_below = b.debris_below, a.debris_age = b.debris_age;
-    a.debris_most = b.debris_most, a.parts_scripted = b.parts_scripted;
-    return a == b;
-  };
   if (same_pieces(body.breaking, changed.breaking)) {
     world.set_strength(handle, strength_of(changed.breaking), changed.breaking.merge_below);
     body.breaking = changed.breaking;

@@ -85,7 +85,9 @@ TEST_CASE("play, see it fall and bounce, tune, stop, keep, save, close, reopen: 
   // Turn the dial by dragging its pointer to the far right, and type a restitution on the card.
   const float before = [&] {
     float v = 0;
-    session.with_take([&](const Take& take, TakeReader& reader) { v = static_cast<float>(reader.body(take, "fender", take.ticks - 1)->velocity.x()); });
+    session.with_take([&](const Take& take, TakeReader& reader) {
+      v = static_cast<float>(reader.body(take, "fender", take.ticks - 1)->velocity.x());
+    });
     return v;
   }();
   auto* dial = open.find<DialScale>("dial_push");

@@ -23,15 +23,15 @@ struct TakeWindow : Window {
   /// A press in the lanes at that moment.
   void press_lanes(double seconds, Qt::KeyboardModifiers keys = {}) {
     settle();
-    QTest::mouseClick(lanes(), Qt::LeftButton, keys, QPoint(static_cast<int>(lanes()->pixel_of_time(seconds) + 0.5), lanes()->height() - 40));
+    QTest::mouseClick(lanes(), Qt::LeftButton, keys,
+                      QPoint(static_cast<int>(lanes()->pixel_of_time(seconds) + 0.5), lanes()->height() - 40));
   }
   void settle() {
     for (int i = 0; i < 6; ++i) QTest::qWait(10);
   }
   bool answered() {
-    return wait_until([&] {
-      return session().asked_number() > 0 && !session().asking() && session().last_answer() > 0;
-    });
+    return wait_until(
+        [&] { return session().asked_number() > 0 && !session().asking() && session().last_answer() > 0; });
   }
   /// Drops what would be dragged from there onto the lanes.
   void drop_channel(const QString& channel) {
@@ -110,7 +110,8 @@ TEST_CASE("a hit tells what decided it; a press on its mark in the lanes or on t
   Vec3 hit_point;
   w.session().with_take([&](const Take& take, TakeReader&) {
     for (const PlayEvent& e : take.events)
-      if (hit_tick == 0 && e.phase == ContactPhase::touch && (e.a == "fender" || e.b == "fender")) hit_tick = e.tick, hit_point = e.point;
+      if (hit_tick == 0 && e.phase == ContactPhase::touch && (e.a == "fender" || e.b == "fender"))
+        hit_tick = e.tick, hit_point = e.point;
   });
   REQUIRE(hit_tick > 0);
   w.settle();
@@ -164,7 +165,8 @@ TEST_CASE("thrown by hand, gone back to, gone on from: the same past, and live f
   std::map<std::int64_t, Vec3> places;
   w.session().with_take([&](const Take& take, TakeReader& reader) {
     CHECK(take.inputs.size() >= 8);
-    for (std::int64_t tick = 0; tick < take.ticks; tick += 7) places[tick] = reader.body(take, "fender", tick)->pose.position;
+    for (std::int64_t tick = 0; tick < take.ticks; tick += 7)
+      places[tick] = reader.body(take, "fender", tick)->pose.position;
   });
   w.click("stop");
   w.press_lanes(static_cast<double>(end - 40) / 120);
@@ -238,7 +240,8 @@ TEST_CASE("a number becomes a lane, the dial is turned, and both curves and thei
   CHECK(w.lanes()->points_in("fender.dials.push") > 200);
 }
 
-TEST_CASE("a marked stretch tells least, greatest, mean, difference and rate; the wheel zooms, a double click shows all") {
+TEST_CASE(
+    "a marked stretch tells least, greatest, mean, difference and rate; the wheel zooms, a double click shows all") {
   TakeWindow w("skerrow-quay");
   w.click("play");
   REQUIRE(w.play(240));
@@ -257,8 +260,8 @@ TEST_CASE("a marked stretch tells least, greatest, mean, difference and rate; th
   CHECK_FALSE(w.session().in_past());  // marking moves no play head
 
   const auto all = w.lanes()->seen();
-  QWheelEvent wheel(QPointF(x(0.5), y), w.lanes()->mapToGlobal(QPointF(x(0.5), y)), {}, {0, 480}, Qt::NoButton, Qt::NoModifier,
-                    Qt::NoScrollPhase, false);
+  QWheelEvent wheel(QPointF(x(0.5), y), w.lanes()->mapToGlobal(QPointF(x(0.5), y)), {}, {0, 480}, Qt::NoButton,
+                    Qt::NoModifier, Qt::NoScrollPhase, false);
   QApplication::sendEvent(w.lanes(), &wheel);
   const auto near = w.lanes()->seen();
   CHECK(near.second - near.first < 0.6 * (all.second - all.first));

@@ -186,3 +186,34 @@ TEST_CASE("a body that is gone leaves its columns empty") {
   CHECK(r.code == 0);
   CHECK_THAT(r.text, Catch::Contains("\n0.03,0,") && Catch::Contains("\n0.04,,,,\n") && Catch::Contains("\n0.1,,,,\n"));
 }
+
+TEST_CASE("a play is recorded, told of, and asked again, as it was and with other values") {
+  const std::string take = (scratch() / "quay.take").string();
+  const Result first = cli("play " + quay + " --seconds 1 --take " + take + " --digest");
+  REQUIRE(first.code == 0);
+  const Result told = cli("take " + take);
+  CHECK(told.code == 0);
+  CHECK_THAT(told.text, Catch::Contains("Skerrow quay: 1 s at 120 Hz"));
+  CHECK_THAT(told.text, Catch::Contains("fender.dials.nudge.lua/push"));
+  CHECK_THAT(cli("take " + take + " --json").text, Catch::Contains("\"ticks\": 121"));
+  const Result again = cli("replay " + take + " --digest");
+  CHECK(again.code == 0);
+  CHECK(again.text == first.text);
+  const Result other = cli("replay " + take + " --set fender.dials.push=9 --digest");
+  CHECK(other.code == 0);
+  CHECK(other.text != first.text);
+  // Of the scene as it is now, for longer, into another take; with a channel of it.
+  const Result now =
+      cli("replay " + take + " --now " + quay + " --seconds 2 --channels fender.dials.push,fender.energy --take " +
+          (scratch() / "now.take").string());
+  CHECK(now.code == 0);
+  CHECK_THAT(now.text, Catch::StartsWith("time,fender.dials.push,fender.energy"));
+  CHECK_THAT(cli("take " + (scratch() / "now.take").string()).text, Catch::Contains(": 2 s at 120 Hz"));
+  for (const char* call : {"take HERE/no.take", "take HERE", "replay HERE/no.take", "replay ", "take",
+                           "play DEMO --seconds 1 --take HERE/no/x.take", "play DEMO --seconds 1 --take ''"}) {
+    CAPTURE(call);
+    const Result ran = cli(filled(call));
+    CHECK(ran.code == 2);
+    CHECK(ran.text.size() > 10);
+  }
+}

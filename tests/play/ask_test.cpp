@@ -81,14 +81,16 @@ void check_scene_twice(const std::string& name, double seconds) {
   // Ticks in any order, those of the third play in its own.
   std::mt19937_64 random(7);
   std::vector<std::int64_t> ticks{0, take.ticks - 1};
-  while (ticks.size() < 200) ticks.push_back(static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(take.ticks)));
+  while (ticks.size() < 200)
+    ticks.push_back(static_cast<std::int64_t>(random() % static_cast<std::uint64_t>(take.ticks)));
   TakeReader reader;
   std::map<std::int64_t, Frame> frames;
   std::map<std::int64_t, std::vector<std::pair<std::string, BodyReading>>> readings;
   for (const std::int64_t tick : ticks) {
     frames[tick] = reader.frame(take, tick);
     readings[tick].clear();
-    for (const BodyView& view : frames[tick].bodies) readings[tick].emplace_back(view.name, *reader.body(take, view.name, tick));
+    for (const BodyView& view : frames[tick].bodies)
+      readings[tick].emplace_back(view.name, *reader.body(take, view.name, tick));
   }
   Play play(folder, question.seed, question.inputs);
   double far = 0, turned = 0, faster = 0;
@@ -104,8 +106,8 @@ void check_scene_twice(const std::string& name, double seconds) {
     if (then.zones != now.zones) ++unlike;
     for (std::size_t i = 0; i < now.bodies.size(); ++i) {
       const BodyView &a = then.bodies[i], &b = now.bodies[i];
-      if (a.name != b.name || a.asleep != b.asleep || a.kind != b.kind || !(a.shape == b.shape) || a.colour != b.colour ||
-          std::abs(a.left - b.left) > 1e-3)
+      if (a.name != b.name || a.asleep != b.asleep || a.kind != b.kind || !(a.shape == b.shape) ||
+          a.colour != b.colour || std::abs(a.left - b.left) > 1e-3)
         ++unlike;
       const BodyMotion m = play.running().world.motion(*play.running().find(b.name));
       const BodyReading& r = readings[tick][i].second;
@@ -114,7 +116,7 @@ void check_scene_twice(const std::string& name, double seconds) {
       faster = std::max(faster, (r.velocity - m.velocity).norm() + (r.angular_velocity - m.angular_velocity).norm());
     }
   }
-  CHECK(play.running().world.digest() == take.digest);
+  CHECK(play.running().world.digest() == take.digest.value_or(0));
   CHECK(far < 1e-6);
   CHECK(turned < 1e-6);
   CHECK(faster < 4e-6);
@@ -123,7 +125,8 @@ void check_scene_twice(const std::string& name, double seconds) {
 
 }  // namespace
 
-TEST_CASE("every example, with things done to it: asked again it is the same, and its take shows what it had", "[long]") {
+TEST_CASE("every example, with things done to it: asked again it is the same, and its take shows what it had",
+          "[long]") {
   for (const auto& entry : std::filesystem::directory_iterator(in_checkout("/examples")))
     check_scene_twice(entry.path().filename().string(), 3);
 }
@@ -148,8 +151,9 @@ TEST_CASE("asked of another scene, the values that were changed there count, and
   CHECK(again.inputs[0].name == "stone.mass=7");
   const Take other = ask(again)->with([](const Take& t) { return t; });
   TakeReader a, b;
-  CHECK(b.body(other, "ball", 40)->velocity.x() == Approx(9.0 / 4 * a.body(take, "ball", 40)->velocity.x()).epsilon(1e-3));
-  CHECK(differences(folder, now) == std::vector<std::string>{"ball push as declared → 9"});
+  CHECK(b.body(other, "ball", 40)->velocity.x() ==
+        Approx(9.0 / 4 * a.body(take, "ball", 40)->velocity.x()).epsilon(1e-3));
+  CHECK(differences(folder, now) == std::vector<std::string>{"ball push 1 → 9"});
 }
 
 TEST_CASE("a question can be given up, and a scene that can't be played is told") {
@@ -169,7 +173,8 @@ TEST_CASE("differences are said in a few words") {
   after.scene.find("stone")->position.y() += 1;
   after.scene.world.gravity = {0, -1.62, 0};
   after.scripts["act.lua"] = "-- two";
-  CHECK(differences(before, after) == std::vector<std::string>{"stone position (6, 0.5, 0) → (6, 1.5, 0)", "stone mass 5 → 12",
+  CHECK(differences(before, after) == std::vector<std::string>{"stone position (6, 0.5, 0) → (6, 1.5, 0)",
+                                                               "stone mass 5 → 12",
                                                                "gravity (0, -9.81, 0) → (0, -1.62, 0)", "act.lua"});
   after = before;
   for (Body& body : after.scene.bodies) body.gravity_factor = 0.5;

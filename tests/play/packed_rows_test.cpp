@@ -1,9 +1,10 @@
 // Rows of numbers come back as they were put in, from any place and in any order, and what is no such rows is refused.
 #include "lab/packed_rows.h"
 
+#include <rapidcheck.h>
+
 #include <catch2/catch.hpp>
 #include <cmath>
-#include <rapidcheck.h>
 
 #include "geometry/error.h"
 
@@ -40,7 +41,8 @@ double off_by(const PackedRows& packed, const std::vector<std::array<double, 3>>
   const auto row = static_cast<std::size_t>(place.chunk < 0 ? 0 : at - place.first);
   const std::array<double, 3>& wanted = rows[static_cast<std::size_t>(at)];
   const double single = std::abs(chunk[row * 3 + 1] - wanted[1]) / std::max(std::abs(wanted[1]), 1e-37);
-  return std::max({std::abs(chunk[row * 3] - wanted[0]) / 2.4e-7, single / 6e-8, std::abs(chunk[row * 3 + 2] - wanted[2])});
+  return std::max(
+      {std::abs(chunk[row * 3] - wanted[0]) / 2.4e-7, single / 6e-8, std::abs(chunk[row * 3 + 2] - wanted[2])});
 }
 
 }  // namespace

@@ -63,7 +63,8 @@ TEST_CASE("a take holds every tick of what moved, and the events") {
 TEST_CASE("channels are named after body, quantity and component") {
   const SceneFolder folder = demo();
   const Play play(folder, 7);
-  const auto channels = channels_called("fender.position,fender.speed,quay.position.y", ChannelOwners::of(folder.scene));
+  const auto channels =
+      channels_called("fender.position,fender.speed,quay.position.y", ChannelOwners::of(folder.scene));
   REQUIRE(channels.size() == 3);
   CHECK(channels[0].columns == std::vector<std::string>{"fender.position.x", "fender.position.y", "fender.position.z"});
   CHECK(channels[1].columns == std::vector<std::string>{"fender.speed"});

@@ -28,7 +28,9 @@ fs::path scratch(const std::string& name) {
 
 Take of_example(const std::string& name, double seconds) {
   const SceneFolder folder = open_folder(in_checkout("/examples/" + name));
-  return ask({folder, 3, {}, std::llround(seconds * folder.scene.world.tick_rate)})->with([](const Take& t) { return t; });
+  return ask({folder, 3, {}, std::llround(seconds * folder.scene.world.tick_rate)})->with([](const Take& t) {
+    return t;
+  });
 }
 
 void check_same(const Take& a, const Take& b) {
@@ -47,8 +49,8 @@ void check_same(const Take& a, const Take& b) {
     REQUIRE(one.bodies.size() == other.bodies.size());
     REQUIRE(one.joints.size() == other.joints.size());
     for (std::size_t i = 0; i < one.bodies.size(); ++i)
-      if (one.bodies[i].name != other.bodies[i].name ||
-          one.bodies[i].pose.position != other.bodies[i].pose.position || one.bodies[i].kind != other.bodies[i].kind)
+      if (one.bodies[i].name != other.bodies[i].name || one.bodies[i].pose.position != other.bodies[i].pose.position ||
+          one.bodies[i].kind != other.bodies[i].kind)
         ++unlike;
     if (one.zones != other.zones || one.drawn.size() != other.drawn.size()) ++unlike;
   }

@@ -60,11 +60,11 @@ TEST_CASE("a fixed body that a script places elsewhere is recorded where it is")
 }
 
 TEST_CASE("copies are recorded from when they came, removed bodies until they went") {
-  const SceneFolder folder =
-      full_scene("function on.tick()\n"
-                 "  if scene.tick == 10 then scene:stamp('stone', {position = vec(3, 8, 0), scripts = false}) end\n"
-                 "  if scene.tick == 30 then scene:find('stone'):remove() end\n"
-                 "end");
+  const SceneFolder folder = full_scene(
+      "function on.tick()\n"
+      "  if scene.tick == 10 then scene:stamp('stone', {position = vec(3, 8, 0), scripts = false}) end\n"
+      "  if scene.tick == 30 then scene:find('stone'):remove() end\n"
+      "end");
   Play play(folder, 1);
   const Take take = recorded(folder, play, 60);
   const std::string copy = play.running().scene.bodies.back().name;

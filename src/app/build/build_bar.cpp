@@ -82,8 +82,7 @@ BuildBar::BuildBar(Session& session, Stage* stage, ArrangeSheet* arrange, QWidge
   auto* measure =
       word("build_measure", "measure", "click two points: how far apart they are; Escape takes the line away", nullptr);
   connect(measure, &QToolButton::clicked, this, &BuildBar::start_measure);
-  connect(&session_, &Session::play_state_changed, this,
-          [this] { setVisible(session_.building()); });
+  connect(&session_, &Session::play_state_changed, this, [this] { setVisible(session_.building()); });
   connect(stage_, &Stage::menu_asked, this, [this](const QPoint& at) {
     if (!session_.chosen_bodies().empty()) arrange_menu_->popup(at);
   });

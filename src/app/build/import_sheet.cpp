@@ -301,18 +301,16 @@ void ImportSheet::take_results() {
     return;
   }
   working_for_ = round_;
-  working_ = std::async(std::launch::async,
-                        [model = model_, kind = static_cast<FitKind>(next_kind_), given_up = given_up_] {
-                          const auto start = std::chrono::steady_clock::now();
-                          FitPlan plan;
-                          plan.go_on = [given_up, start] {
-                            return !*given_up && std::chrono::steady_clock::now() - start < longest_fit;
-                          };
-                          Fit fit = fit_to(model, kind, plan);
-                          if (fit.fault.find("given up") != std::string::npos)
-                            fit.fault = "it took longer than 20 s; thin the mesh out, and try again";
-                          return fit;
-                        });
+  working_ =
+      std::async(std::launch::async, [model = model_, kind = static_cast<FitKind>(next_kind_), given_up = given_up_] {
+        const auto start = std::chrono::steady_clock::now();
+        FitPlan plan;
+        plan.go_on = [given_up, start] { return !*given_up && std::chrono::steady_clock::now() - start < longest_fit; };
+        Fit fit = fit_to(model, kind, plan);
+        if (fit.fault.find("given up") != std::string::npos)
+          fit.fault = "it took longer than 20 s; thin the mesh out, and try again";
+        return fit;
+      });
 }
 
 void ImportSheet::show_row(int row) {

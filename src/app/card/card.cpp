@@ -69,16 +69,26 @@ QString counted(const BodyNames& names) {
 
 Card::Card(Session& session, QWidget* parent) : QFrame(parent), session_(session) {
   setObjectName("card");
-  setStyleSheet("#card { background: " + theme::sheet.name() + "; border: 1px solid " + theme::rule.name() +
-                "; border-radius: 8px; } #card_head { border-bottom: 2px solid " + theme::chosen.name() +
+  setStyleSheet("#card { background: " + theme::sheet.name() + "; border-left: 1px solid " + theme::rule.name() +
+                "; } #card_head { border-bottom: 2px solid " + theme::chosen.name() +
                 "; } QLineEdit#card_name { background: transparent; border: none; padding: 0; } "
                 "QLineEdit#card_name:focus { background: " +
                 theme::well.name() + "; border-radius: 4px; }");
-  setFixedWidth(card_width);
+  setMinimumWidth(card_width);
+  setMaximumWidth(card_width + 120);
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(1, 1, 1, 1);
   column_->setSpacing(0);
+  nothing_ =
+      theme::label(theme::words(12), theme::faint_ink, this,
+                   "Nothing is chosen.\n\nClick a body on the stage, or a row under Bodies: what it is, how it moves "
+                   "and all that can be set of it stands here.");
+  nothing_->setWordWrap(true);
+  nothing_->setAlignment(Qt::AlignTop);
+  nothing_->setContentsMargins(14, 14, 14, 14);
+  column_->addWidget(nothing_, 1);
   auto* head = new QFrame(this);
+  head_ = head;
   head->setObjectName("card_head");
   auto* row = new QHBoxLayout(head);
   row->setContentsMargins(12, 7, 11, 5);
@@ -106,12 +116,6 @@ Card::Card(Session& session, QWidget* parent) : QFrame(parent), session_(session
   connect(&session_, &Session::play_state_changed, this, &Card::renew);
   connect(&session_, &Session::refreshed, this, &Card::show_readings);
   rebuild();
-}
-
-void Card::fit(int most_height) {
-  const int inside = rows_ ? rows_->inside()->sizeHint().height() : 0;
-  const int head = name_->parentWidget()->sizeHint().height();
-  setFixedHeight(std::min(most_height, inside + head + 4));
 }
 
 void Card::begin_with_sizes() {
@@ -198,11 +202,9 @@ void Card::rebuild() {
   const bool bodies = !session_.chosen_in_document().empty();
   const bool any = bodies || session_.chosen_joint() || session_.chosen_zone() || session_.chosen_path();
   has_content_ = any;
-  setVisible(any);
-  if (!any) {
-    emit fit_asked();
-    return;
-  }
+  for (QWidget* part : {head_, static_cast<QWidget*>(scroll_)}) part->setVisible(any);
+  nothing_->setVisible(!any);
+  if (!any) return;
   if (session_.chosen_joint())
     add_joint();
   else if (session_.chosen_zone())
@@ -216,7 +218,6 @@ void Card::rebuild() {
   renew();
   show_readings();
   scroll_->verticalScrollBar()->setValue(scrolled);
-  emit fit_asked();
 }
 
 void Card::renew() {
@@ -496,7 +497,8 @@ void Card::add_now() {
   height_ = reading("height", "m", "height", "of the body's middle above the floor");
   energy_ = reading("energy", "J", "kinetic_energy", "of its moving and turning");
   place_ = theme::label(theme::numbers(11), theme::faint_ink, rows_->inside());
-  place_->setToolTip("position x, y, z of the body's middle [m]");
+  place_->setToolTip("position x, y, z of the body's middle [m]; drag it down for three lanes");
+  make_lane_source(place_, [this] { return QString::fromStdString(session_.chosen()) + ".position"; });
   rows_->add_wide(place_);
   state_ = theme::label(theme::words(11), theme::faint_ink, rows_->inside());
   rows_->add_wide(state_);

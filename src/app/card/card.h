@@ -1,4 +1,4 @@
-// The card: what is chosen, with everything that can be set of it, and live readings, on the stage's edge.
+// The card: what is chosen, with everything that can be set of it, and live readings, in a place of its own.
 #pragma once
 
 #include <QFrame>
@@ -21,13 +21,10 @@ class Card : public QFrame {
  public:
   explicit Card(Session& session, QWidget* parent = nullptr);
   bool has_content() const { return has_content_; }
-  /// As tall as its content, but no taller than this.
-  void fit(int most_height);
   /// Puts the keyboard into the first size, with its text selected: for exact numbers right after landing.
   void begin_with_sizes();
 
  signals:
-  void fit_asked();
   void mesh_fit_asked();  ///< other shapes for the chosen body's model
   void cut_asked();       ///< a plane to break along is to be drawn on the stage
 
@@ -58,7 +55,8 @@ class Card : public QFrame {
   Session& session_;
   QScrollArea* scroll_ = nullptr;
   QLineEdit* name_ = nullptr;
-  QLabel* kind_ = nullptr;
+  QLabel *kind_ = nullptr, *nothing_ = nullptr;
+  QWidget* head_ = nullptr;
   QVBoxLayout* column_ = nullptr;
   PropertyRows* rows_ = nullptr;
   bool has_content_ = false;

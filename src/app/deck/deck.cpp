@@ -94,10 +94,10 @@ void Deck::show_page(const QString& name) {
 
 void Deck::show_note() {
   const QString body = QString::fromStdString(session_.chosen());
-  note_->setText(pages_->currentIndex() == 0 ? (body.isEmpty() ? "" : "drag a number of " + body + " here to make it a lane")
-                 : pages_->currentWidget() == log_ || pages_->currentWidget() == snags_
-                     ? "double click goes to the line"
-                     : "");
+  note_->setText(
+      pages_->currentIndex() == 0 ? (body.isEmpty() ? "" : "drag a number of " + body + " here to make it a lane")
+      : pages_->currentWidget() == log_ || pages_->currentWidget() == snags_ ? "double click goes to the line"
+                                                                             : "");
 }
 
 }  // namespace bronvel

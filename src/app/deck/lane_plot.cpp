@@ -59,6 +59,8 @@ LanePlot::LanePlot(Session& session, QWidget* parent) : QCustomPlot(parent), ses
   setObjectName("lanes");
   setBackground(QBrush(theme::paper));
   setNoAntialiasingOnDrag(true);
+  // Put on the screen together with the stage: each time by itself, the whole window is put together anew.
+  setPlottingHint(QCP::phImmediateRefresh, false);
   setFocusPolicy(Qt::StrongFocus);
   setAcceptDrops(true);
   setMouseTracking(true);
@@ -275,7 +277,8 @@ void LanePlot::load(QCPGraph* graph, Lane& lane, const Take& take, TakeReader& r
   for (std::size_t i = 0; i < values.size(); ++i) {
     const double y = values[i];
     if (!std::isfinite(y)) {
-      if (!gap) points.push_back({static_cast<double>(from + static_cast<std::int64_t>(i)) / rate, y});  // ends the line
+      if (!gap)
+        points.push_back({static_cast<double>(from + static_cast<std::int64_t>(i)) / rate, y});  // ends the line
       gap = true;
       continue;
     }
@@ -334,12 +337,12 @@ void LanePlot::catch_up() {
     from_ = 0;
     const bool grows = session_.play_state() != Session::PlayState::editing;
     if (!grows)
-      to_ = std::max(longest, 0.1);
+      to_ = longest > 0 ? std::max(longest, 0.1) : 2;
     else if (to_ < longest * 1.02 || to_ > 4 * std::max(longest, 0.6))
       for (to_ = 2; to_ < longest * 1.02;) to_ *= 1.5;
   }
   empty_->setText(body_.empty() ? "Choose a body on the stage to see how it moves."
-                  : !any ? "Press play (F5): the lanes of " + QString::fromStdString(body_) +
+                  : !any        ? "Press play (F5): the lanes of " + QString::fromStdString(body_) +
                                " are drawn here as it moves, and can be gone back in."
                          : "This body was not there in this take.");
   const bool nothing = std::all_of(lanes_.begin(), lanes_.end(), [](const Lane& lane) {
@@ -418,7 +421,8 @@ void LanePlot::show_mark() {
       const double low = std::min(marked_->first, marked_->second), high = std::max(marked_->first, marked_->second);
       double least = 1e300, most = -1e300, sum = 0, first = 0, last = 0, first_time = 0, last_time = 0;
       int count = 0;
-      for (auto at = lane.now->data()->findBegin(low, false); at != lane.now->data()->constEnd() && at->key <= high; ++at) {
+      for (auto at = lane.now->data()->findBegin(low, false); at != lane.now->data()->constEnd() && at->key <= high;
+           ++at) {
         if (!std::isfinite(at->value)) continue;
         if (count == 0) first = at->value, first_time = at->key;
         last = at->value, last_time = at->key;

@@ -10,7 +10,8 @@
 namespace bronvel {
 
 /// A press or drag puts the play head there, with Shift it marks a stretch; the wheel zooms, the right or middle button
-/// moves along; a double click shows all. Arrow keys move the play head. A press on an event goes there and tells of it.
+/// moves along; a double click shows all. Arrow keys move the play head. A press on an event goes there and tells of
+/// it.
 class LanePlot : public QCustomPlot {
   Q_OBJECT
 
@@ -23,7 +24,7 @@ class LanePlot : public QCustomPlot {
   QString value_of(const QString& lane) const;
   QString other_of(const QString& lane) const;
   QString mark_of(const QString& lane) const;
-  double pixel_of_time(double seconds) const;  ///< x within the widget
+  double pixel_of_time(double seconds) const;                      ///< x within the widget
   std::pair<double, double> seen() const { return {from_, to_}; }  ///< s
 
  signals:

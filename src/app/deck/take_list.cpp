@@ -30,7 +30,8 @@ class TakeRow : public QStyledItemDelegate {
     p->setRenderHint(QPainter::Antialiasing);
     const QRectF box = QRectF(option.rect).adjusted(2, 1, -2, -1);
     const auto line = static_cast<Line>(index.data(line_role).toInt());
-    const bool over = (option.state & QStyle::State_MouseOver) != 0, focused = (option.state & QStyle::State_HasFocus) != 0;
+    const bool over = (option.state & QStyle::State_MouseOver) != 0,
+               focused = (option.state & QStyle::State_HasFocus) != 0;
     if (line == Line::shown || over) {
       p->setPen(QPen(line == Line::shown ? theme::rule : QColor(Qt::transparent), 1));
       p->setBrush(line == Line::shown ? theme::sheet : theme::well);
@@ -121,8 +122,10 @@ void TakeList::fill() {
     item->setData(number_role, label.number);
     item->setData(name_role, name);
     item->setData(Qt::AccessibleTextRole, name);
-    item->setData(line_role, static_cast<int>(&*take == shown ? Line::shown : &*take == compared ? Line::compared : Line::none));
-    QString state = take->playing ? (session_.play_state() == Session::PlayState::paused ? "paused" : "playing")
+    item->setData(line_role, static_cast<int>(&*take == shown      ? Line::shown
+                                              : &*take == compared ? Line::compared
+                                                                   : Line::none));
+    QString state = take->playing        ? (session_.play_state() == Session::PlayState::paused ? "paused" : "playing")
                     : &*take == compared ? "compared"
                     : take->asked        ? "asked again"
                     : label.pinned       ? (take->file.empty() ? "pinned" : "kept")
@@ -150,16 +153,21 @@ void TakeList::show_menu(int number, const QPoint& global) {
     action->setEnabled(on);
   };
   const bool shown = session_.shown_take() == take, compared = session_.compared_take() == take;
-  add("take_look", "look at it", [this, number] { session_.show_take(number); }, !shown);
-  add("take_compare", compared ? "take it from under" : "lay it under", [this, number] { session_.compare_take(number); },
-      !shown);
+  add(
+      "take_look", "look at it", [this, number] { session_.show_take(number); }, !shown);
+  add(
+      "take_compare", compared ? "take it from under" : "lay it under",
+      [this, number] { session_.compare_take(number); }, !shown);
   menu.addSeparator();
-  add("take_pin", take->label.pinned ? "no longer keep it" : "keep it with the scene",
+  add(
+      "take_pin", take->label.pinned ? "no longer keep it" : "keep it with the scene",
       [this, number, pinned = take->label.pinned] { session_.pin_take(number, !pinned); }, !take->playing);
   add("take_words", "name and note", [this, number] { ask_words(number); });
-  add("take_values", "take these values back", [this, number] { session_.take_values_of(number); }, !take->playing);
+  add(
+      "take_values", "take these values back", [this, number] { session_.take_values_of(number); }, !take->playing);
   menu.addSeparator();
-  add("take_forget", "forget it", [this, number] { session_.forget_take(number); }, !take->playing);
+  add(
+      "take_forget", "forget it", [this, number] { session_.forget_take(number); }, !take->playing);
   menu.exec(global);
 }
 
@@ -171,8 +179,8 @@ void TakeList::ask_words(int number) {
   auto* words = new QFrame(this, Qt::Popup);
   words->setObjectName("take_words");
   words->setAttribute(Qt::WA_DeleteOnClose);
-  words->setStyleSheet("#take_words { background: " + theme::sheet.name() + "; border: 1px solid " + theme::rule.name() +
-                       "; }");
+  words->setStyleSheet("#take_words { background: " + theme::sheet.name() + "; border: 1px solid " +
+                       theme::rule.name() + "; }");
   auto* column = new QVBoxLayout(words);
   column->setContentsMargins(10, 8, 10, 10);
   column->addWidget(theme::label(theme::words(12, QFont::DemiBold), theme::ink, words, QString("take %1").arg(number)));
@@ -198,11 +206,13 @@ void TakeList::ask_words(int number) {
 }
 
 void TakeList::contextMenuEvent(QContextMenuEvent* event) {
-  if (const QListWidgetItem* item = itemAt(event->pos())) show_menu(item->data(number_role).toInt(), event->globalPos());
+  if (const QListWidgetItem* item = itemAt(event->pos()))
+    show_menu(item->data(number_role).toInt(), event->globalPos());
 }
 
 void TakeList::keyPressEvent(QKeyEvent* event) {
-  if (QListWidgetItem* item = currentItem(); item && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)) {
+  if (QListWidgetItem* item = currentItem();
+      item && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)) {
     emit itemDoubleClicked(item);
     return;
   }

@@ -22,12 +22,13 @@ QToolButton* pill(const QString& name, const QString& text, const QString& tip, 
   button->setToolTip(tip);
   button->setFixedHeight(22);
   button->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  button->setStyleSheet("QToolButton { background: " + theme::sheet.name() + "; border: 1px solid " + theme::rule.name() +
-                        "; border-radius: 6px; padding: 1px 6px; } QToolButton:hover { background: " +
-                        theme::well.name() + "; } QToolButton:disabled { color: " + theme::faint_ink.name() +
-                        "; background: transparent; } QToolButton:checked { background: " + theme::chosen.name() +
-                        "; color: white; border-color: " + theme::chosen.name() +
-                        "; } QToolButton:focus { border-color: " + theme::chosen.name() + "; }");
+  button->setStyleSheet(
+      "QToolButton { background: " + theme::sheet.name() + "; border: 1px solid " + theme::rule.name() +
+      "; border-radius: 6px; padding: 1px 6px; } QToolButton:hover { background: " + theme::well.name() +
+      "; } QToolButton:disabled { color: " + theme::faint_ink.name() +
+      "; background: transparent; } QToolButton:checked { background: " + theme::chosen.name() +
+      "; color: white; border-color: " + theme::chosen.name() +
+      "; } QToolButton:focus { border-color: " + theme::chosen.name() + "; }");
   return button;
 }
 
@@ -51,19 +52,23 @@ TakesPage::TakesPage(Session& session, QWidget* parent) : QWidget(parent), sessi
   acts->setSpacing(4);
   auto* first = new QHBoxLayout;
   first->setSpacing(4);
-  go_on_ = pill("go_on", "go on from here", "a new take with the same past, that plays on live from where the play head stands", side);
-  follow_ = pill("follow", "follow",
-                 "while nothing plays, each turn of a dial, number or saved line asks the take again at once, with the same "
-                 "seed and inputs; the curves follow",
-                 side);
+  go_on_ = pill("go_on", "go on from here",
+                "a new take with the same past, that plays on live from where the play head stands", side);
+  follow_ =
+      pill("follow", "follow",
+           "while nothing plays, each turn of a dial, number or saved line asks the take again at once, with the same "
+           "seed and inputs; the curves follow",
+           side);
   follow_->setCheckable(true);
   first->addWidget(go_on_, 3);
   first->addWidget(follow_, 2);
   acts->addLayout(first);
   auto* second = new QHBoxLayout;
   second->setSpacing(4);
-  values_ = pill("values_back", "take these values back", "the values of this take become the scene's again, in one step that can be undone", side);
-  add_ = pill("add_lane", "+ lane", "another number to plot: pick it here, type it, or drag it down from the card", side);
+  values_ = pill("values_back", "take values back",
+                 "the values of this take become the scene's again, in one step that can be undone", side);
+  add_ =
+      pill("add_lane", "+ lane", "another number to plot: pick it here, type it, or drag it down from the card", side);
   add_->setPopupMode(QToolButton::InstantPopup);
   auto* menu = new QMenu(add_);
   menu->setObjectName("lane_menu");
@@ -149,7 +154,8 @@ void TakesPage::fill_lane_menu(QMenu* menu) {
     for (const auto& quantity : body_quantities())
       for (const std::string& component : quantity.components) {
         const QString end = component.empty() ? "" : "." + QString::fromStdString(component);
-        lane(of_body, QString::fromStdString(body) + "." + quantity.name + end, QString(quantity.name).replace('_', ' ') + end,
+        lane(of_body, QString::fromStdString(body) + "." + quantity.name + end,
+             QString(quantity.name).replace('_', ' ') + end,
              QString(quantity.about) + (*quantity.unit ? QString(" [%1]").arg(quantity.unit) : QString()));
       }
     auto* of_chosen = menu->addMenu("of whatever is chosen");
@@ -190,13 +196,16 @@ void TakesPage::lane_menu(const QString& lane, const QPoint& global) {
   const std::vector<std::string> lanes = session_.lanes();
   const auto at = std::find(lanes.begin(), lanes.end(), name) - lanes.begin();
   QMenu menu(this);
-  const auto add = [&](const char* object, const QString& text, bool on, const std::function<void(std::vector<std::string>&)>& change) {
+  const auto add = [&](const char* object, const QString& text, bool on,
+                       const std::function<void(std::vector<std::string>&)>& change) {
     auto* action = menu.addAction(text, this, [this, lane, change] { change_lanes("lane " + lane, change); });
     action->setObjectName(object);
     action->setEnabled(on);
   };
-  add("lane_up", "move up", at > 0, [at](auto& all) { std::swap(all[static_cast<std::size_t>(at)], all[static_cast<std::size_t>(at) - 1]); });
-  add("lane_down", "move down", at + 1 < std::ssize(lanes), [at](auto& all) { std::swap(all[static_cast<std::size_t>(at)], all[static_cast<std::size_t>(at) + 1]); });
+  add("lane_up", "move up", at > 0,
+      [at](auto& all) { std::swap(all[static_cast<std::size_t>(at)], all[static_cast<std::size_t>(at) - 1]); });
+  add("lane_down", "move down", at + 1 < std::ssize(lanes),
+      [at](auto& all) { std::swap(all[static_cast<std::size_t>(at)], all[static_cast<std::size_t>(at) + 1]); });
   add("lane_away", "take it away", lanes.size() > 1, [name](auto& all) { std::erase(all, name); });
   menu.exec(global);
 }

@@ -157,6 +157,7 @@ void Desk::show_file(const std::string& file) {
   const auto found = session_.scripts().find(file);
   showing_ = true;
   editor_->show_text(found == session_.scripts().end() ? "" : QString::fromStdString(found->second));
+  editor_->setReadOnly(found == session_.scripts().end());  // what is typed must belong to a script
   showing_ = false;
   show_head();
   show_faults();
@@ -294,6 +295,10 @@ void Desk::show_head() {
                                       (bodies.size() > 1 ? QString(" +%1").arg(bodies.size() - 1) : QString()));
   const bool unsaved = session_.script_unsaved(file_);
   const bool live = session_.play_state() != Session::PlayState::editing;
+  if (file_.empty()) {
+    state_->setText("");
+    return;
+  }
   state_->setText(unsaved ? (live ? "Ctrl+S applies it now" : "not saved") : live ? "live" : "saved");
   state_->setStyleSheet("color: " + (unsaved ? theme::accent : theme::faint_ink).name());
 }
@@ -352,7 +357,8 @@ void Desk::rebuild_dials() {
         emit session_.said(e.what());
       }
     });
-    connect(scale, &DialScale::let_go, this, [this, body, dial](double value) { session_.settle_dial(body, dial, value); });
+    connect(scale, &DialScale::let_go, this,
+            [this, body, dial](double value) { session_.settle_dial(body, dial, value); });
     connect(number, &NumberField::entered, this, set);
     connect(number, &NumberField::refused, &session_, &Session::said);
     grid->addWidget(title, row, 0);
@@ -391,16 +397,12 @@ void Desk::show_dials() {
   }
 }
 
+// Those of the text that runs: what was said of one before it is no longer so.
 void Desk::show_faults() {
   editor_->clear_faults();
-  if (session_.play_state() == Session::PlayState::editing && session_.script_faults() == 0) return;
-  const auto& log = session_.log_lines();
-  int marked = 0;
-  for (auto line = log.rbegin(); line != log.rend() && marked < 3; ++line) {
-    if (line->level != LogLevel::error || line->script != file_) continue;
-    editor_->mark_fault(line->line, QString::fromStdString(line->text));
-    ++marked;
-  }
+  constexpr std::size_t most_marks = 3;
+  for (const LogLine& line : session_.faults_of(file_, most_marks))
+    editor_->mark_fault(line.line, QString::fromStdString(line.text));
 }
 
 void Desk::go_to(const std::string& file, int line) {

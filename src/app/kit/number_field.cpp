@@ -114,12 +114,28 @@ void NumberField::keyPressEvent(QKeyEvent* event) {
     nudge(far);
   } else if (event->key() == Qt::Key_Down) {
     nudge(-far);
-  } else if (event->key() == Qt::Key_Escape && isModified()) {
-    setText(has_value_ ? shown() : "");
+  } else if (event->key() == Qt::Key_Escape) {
+    if (isModified()) setText(has_value_ ? shown() : "");
     setModified(false);
+    clearFocus();
+  } else if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) {
+    QLineEdit::keyPressEvent(event);
+    clearFocus();
   } else {
     QLineEdit::keyPressEvent(event);
   }
+}
+
+// Undo is the document's until something is typed.
+bool NumberField::event(QEvent* event) {
+  if (event->type() == QEvent::ShortcutOverride && !isModified()) {
+    const auto* key = static_cast<QKeyEvent*>(event);
+    if (key->matches(QKeySequence::Undo) || key->matches(QKeySequence::Redo)) {
+      event->ignore();
+      return true;
+    }
+  }
+  return QLineEdit::event(event);
 }
 
 void NumberField::focusOutEvent(QFocusEvent* event) {

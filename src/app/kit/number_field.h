@@ -35,6 +35,7 @@ class NumberField : public QLineEdit {
   void refused(const QString& why);
 
  protected:
+  bool event(QEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   void focusOutEvent(QFocusEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;

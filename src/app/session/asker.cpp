@@ -82,13 +82,15 @@ void Asker::answer(const Question& question) {
           }
           if (long_since && !told) {
             told = true;
-            QMetaObject::invokeMethod(this, [this, take] { emit shown(take); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this, [this, take] { emit shown(take); }, Qt::QueuedConnection);
           }
           return true;
         });
   } catch (const std::exception& e) {
     const QString why = e.what();
-    QMetaObject::invokeMethod(this, [this, why] { emit failed(why); }, Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        this, [this, why] { emit failed(why); }, Qt::QueuedConnection);
     return;
   }
   if (!whole) return;

@@ -12,7 +12,8 @@ namespace bronvel {
 Session::Session(Clock clock, QObject* parent)
     : QObject(parent), clock_(std::move(clock)), history_(std::make_unique<History>(Scene{})) {
   connect(&asker_, &Asker::shown, this, &Session::show_answer);
-  connect(&asker_, &Asker::ended, this, [this](const std::shared_ptr<SharedTake>&, double milliseconds) {
+  connect(&asker_, &Asker::ended, this, [this](const std::shared_ptr<SharedTake>& take, double milliseconds) {
+    compare_answer(take);
     last_answer_ = milliseconds;
     emit asked_changed();
   });
@@ -45,6 +46,7 @@ bool Session::changed_on_disk() const {
 void Session::open_new() {
   Scene scene;
   scene.surfaces = starting_surfaces();
+  scene.sweep_away = SweepAway{};  // what falls out comes back, and that is said
   begin_document({"", std::move(scene), {}});
 }
 
@@ -73,6 +75,7 @@ void Session::begin_document(SceneFolder folder) {
   head_.reset();
   seed_.reset();
   log_.clear();
+  faults_from_.clear();
   script_faults_ = 0;
   live_tick_ = 0;
   list_takes_on_disk();
@@ -106,11 +109,13 @@ void Session::save() {
   if (path_.empty()) throw Error("", "the scene has no folder yet", "choose one with Save as");
   save_folder({path_, scene(), scripts_});
   on_disk_ = read_file(path_ / "scene.json");
-  for (const auto& [file, text] : scripts_)
-    if (saved_scripts_[file] != text && runner_) {
-      const std::string name = file, source = text;
-      order([name, source](Play& play) { play.reload(name, source); });
-    }
+  for (const auto& [file, text] : scripts_) {
+    if (saved_scripts_[file] == text) continue;
+    faults_from_[file] = lines_logged_;
+    if (!runner_) continue;
+    const std::string name = file, source = text;
+    order([name, source](Play& play) { play.reload(name, source); });
+  }
   saved_scripts_ = scripts_;
   for (KeptTake& kept : takes_)
     if (kept.label.pinned && kept.file.empty()) try_to_keep(kept);
@@ -185,9 +190,11 @@ void Session::try_out(const std::function<void(Scene&)>& change) {
     emit said(e.what());
     return;
   }
+  // Drawing the stage is dear: a dial that is dragged changes nothing on it.
+  const Frame before = frame_;
   look_at_moment();
   emit values_changed();
-  emit refreshed();
+  if (!looks_alike(before, frame_)) emit refreshed();
   follow_changes();
 }
 
@@ -582,15 +589,11 @@ void Session::rebuild_views() {
 std::shared_ptr<const PieceSet> Session::chosen_pieces() const {
   const Body* body = scene().find(chosen_);
   if (!body || body->breaking.into == Breaking::Into::nothing) return nullptr;
-  if (pieces_ && pieces_shape_ == body->shape && pieces_breaking_ == body->breaking) return pieces_;
-  pieces_shape_ = body->shape;
-  pieces_breaking_ = body->breaking;
   try {
-    pieces_ = pieces_of(body->shape, body->breaking);
+    return pieces_of(body->shape, body->breaking);
   } catch (const Error&) {
-    pieces_ = nullptr;
+    return nullptr;
   }
-  return pieces_;
 }
 
 void Session::pull_apart(double share) {

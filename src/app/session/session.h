@@ -121,6 +121,7 @@ class Session : public QObject {
   double action_now(const std::string& action) const;
   const std::vector<Drawn>& drawn() const { return frame_.drawn; }
   const std::vector<Passing>& passing() const { return frame_.passing; }
+  const std::optional<HandHold>& held() const { return frame_.hand; }
 
   // Properties and dials of a body: in the running play if there is one, else in the document.
   Value value(const std::string& body, const Property& property);
@@ -166,6 +167,10 @@ class Session : public QObject {
   const std::vector<Snag>& snags() const { return snags_; }
   /// Says it in the header and keeps it in the log: what went wrong outside of what was asked for.
   void report(const QString& message);
+  void say(const QString& message);          ///< likewise, what went as it should
+  void keep_in_log(const QString& message);  ///< unless it is the last line there
+  /// What went wrong in the script as it runs now: since it was last loaded or play began; of each line the last.
+  std::vector<LogLine> faults_of(const std::string& file, std::size_t most) const;
   void check_snags();           ///< of the scripts as they are typed, before play
   void mend(std::size_t snag);  ///< makes the mend's change as an edit
 
@@ -176,8 +181,8 @@ class Session : public QObject {
   /// Runs `use` with the take that is looked at and a reader of it; does nothing if there is none.
   void with_take(const std::function<void(const Take&, TakeReader&)>& use);
   void with_compared(const std::function<void(const Take&, TakeReader&)>& use);
-  void show_take(int number);     ///< throws Error when its file can't be read
-  void compare_take(int number);  ///< or no longer, if it was
+  void show_take(int number);              ///< throws Error when its file can't be read
+  void compare_take(int number);           ///< or no longer, if it was
   void pin_take(int number, bool pinned);  ///< kept in the scene's takes/ folder while it is
   void label_take(int number, const QString& name, const QString& note);
   void forget_take(int number);
@@ -203,7 +208,7 @@ class Session : public QObject {
   void set_follows(bool on);  ///< whether every change asks again by itself
   bool asking() const { return asker_.busy(); }
   double asked_share() const { return asker_.share_done(); }
-  int asked_number() const { return asked_number_; }  ///< of the take that follows the hand; 0 for none
+  int asked_number() const { return asked_number_; }   ///< of the take that follows the hand; 0 for none
   double last_answer() const { return last_answer_; }  ///< ms that it took; 0 if there was none
 
   // Lanes: what is plotted, "height" (of the chosen body) or a channel's name; remembered with the scene
@@ -248,6 +253,7 @@ class Session : public QObject {
   void open_kept(KeptTake& kept);
   void follow_changes();
   void show_answer(const std::shared_ptr<SharedTake>& take);
+  void compare_answer(const std::shared_ptr<SharedTake>& answer);
   void look_at_moment();
   std::string about_take(const KeptTake& kept) const;
   int next_number() const;
@@ -288,17 +294,17 @@ class Session : public QObject {
   std::map<std::string, Value> values_read_;        // while a tick takes long, these are shown
   std::map<std::string, std::vector<Dial>> dials_read_;
   std::vector<Change> pending_;
-  Frame frame_;                // of the moment that is looked at
+  Frame frame_;                 // of the moment that is looked at
   std::int64_t live_tick_ = 0;  // of the running play
   std::vector<WaterView> waters_;
   std::optional<FloatingReading> chosen_floating_;
   std::vector<BondReading> chosen_bonds_;
   double pulled_ = 0;
-  mutable std::shared_ptr<const PieceSet> pieces_;  // of the body that is as the following two say
-  mutable Shape pieces_shape_;
-  mutable Breaking pieces_breaking_;
   std::optional<BodyReading> chosen_reading_;
   std::deque<LogLine> log_;
+  std::uint64_t lines_logged_ = 0;                    // in all, those forgotten too
+  std::uint64_t faults_from_play_ = 0;                // the first line of the running or last play
+  std::map<std::string, std::uint64_t> faults_from_;  // the first line after a script was loaded
   int script_faults_ = 0;
   std::vector<KeptTake> takes_;  // by number
   int shown_ = 0;                // number of the one that was picked; 0: the newest
@@ -317,7 +323,7 @@ class Session : public QObject {
   std::vector<Snag> snags_;
   std::size_t snags_before_ = 0;           // how many of them were there before play
   std::shared_ptr<SnagWatch> snag_watch_;  // looked at with the play locked
-  std::vector<Passing> passing_;  // of the running play
+  std::vector<Passing> passing_;           // of the running play
   struct Fresh;
   std::shared_ptr<Fresh> fresh_;  // filled by the play's thread, with the play locked
 };

@@ -234,8 +234,40 @@ void Session::add_log(std::vector<LogLine> lines) {
     if (line.level == LogLevel::error) ++script_faults_;
     log_.push_back(std::move(line));
   }
+  lines_logged_ += added;
   while (log_.size() > most_log_lines) log_.pop_front();
   emit log_added(static_cast<int>(log_.size() - std::min(log_.size(), added)));
+}
+
+std::vector<LogLine> Session::faults_of(const std::string& file, std::size_t most) const {
+  const auto since = faults_from_.find(file);
+  const std::uint64_t first = std::max(faults_from_play_, since == faults_from_.end() ? 0 : since->second);
+  std::vector<LogLine> faults;
+  std::uint64_t number = lines_logged_;
+  for (auto line = log_.rbegin(); line != log_.rend() && number-- > first && faults.size() < most; ++line) {
+    if (line->level != LogLevel::error || line->script != file) continue;
+    const bool known =
+        std::any_of(faults.begin(), faults.end(), [&](const LogLine& each) { return each.line == line->line; });
+    if (!known) faults.push_back(*line);
+  }
+  return faults;
+}
+
+void Session::keep_in_log(const QString& message) {
+  const std::string text = message.toStdString();
+  if (!log_.empty() && log_.back().text == text) return;
+  LogLine line;
+  line.tick = live_tick_;
+  line.text = text;
+  add_log({line});
+}
+
+void Session::say(const QString& message) {
+  LogLine line;
+  line.tick = live_tick_;
+  line.text = message.toStdString();
+  add_log({line});
+  emit said(message);
 }
 
 void Session::report(const QString& message) {
@@ -295,6 +327,7 @@ void Session::refresh() {
     for (LogLine& line : fresh_->log) lines.push_back(std::move(line));
     fresh_->log.clear();
     if (stopping_) pending_ = play.changes();
+    if (stopping_ && !takes_.empty() && takes_.back().playing) takes_.back().take->finish(play);
     ended = stopping_;
   });
   const double rate = scene().world.tick_rate;

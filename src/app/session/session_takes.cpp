@@ -45,6 +45,8 @@ void Session::begin_take(SceneFolder folder) {
   asked_number_ = 0;
   script_faults_ = 0;
   fault_told_ = false;
+  faults_from_play_ = lines_logged_;
+  faults_from_.clear();
   std::unique_ptr<Play> play;
   std::int64_t from = 0;
   const KeptTake* past = pause_at_ ? shown_take() : nullptr;
@@ -64,15 +66,16 @@ void Session::begin_take(SceneFolder folder) {
   auto take = std::make_shared<SharedTake>(folder, *play);
   fresh_ = std::make_shared<Fresh>();
   actions_.clear();
-  runner_ = std::make_unique<Runner>(std::move(play), clock_, [take, fresh = fresh_, watch = snag_watch_](Play& running) {
-    const std::vector<LogLine> lines = running.take_log();
-    take->record(running, lines);
-    fresh->log.insert(fresh->log.end(), lines.begin(), lines.end());
-    watch->look(running);
-    for (const Drawn& drawn : running.drawn())
-      if (drawn.kind == Drawn::Kind::puff || drawn.kind == Drawn::Kind::sound)
-        fresh->passing.push_back({drawn, running.tick(), 0});
-  });
+  runner_ =
+      std::make_unique<Runner>(std::move(play), clock_, [take, fresh = fresh_, watch = snag_watch_](Play& running) {
+        const std::vector<LogLine> lines = running.take_log();
+        take->record(running, lines);
+        fresh->log.insert(fresh->log.end(), lines.begin(), lines.end());
+        watch->look(running);
+        for (const Drawn& drawn : running.drawn())
+          if (drawn.kind == Drawn::Kind::puff || drawn.kind == Drawn::Kind::sound)
+            fresh->passing.push_back({drawn, running.tick(), 0});
+      });
   runner_->set_speed(speed_);
   if (from > 0) runner_->hurry_to(from);
   forget_takes();
@@ -82,8 +85,9 @@ void Session::begin_take(SceneFolder folder) {
   kept.playing = true;
   kept.label.about = about_take(kept);
   if (from > 0) {
-    const std::string what = "from " + QString::number(static_cast<double>(from) / folder.scene.world.tick_rate, 'f', 2)
-                                           .toStdString() + " s of take " + std::to_string(past->label.number);
+    const std::string what =
+        "from " + QString::number(static_cast<double>(from) / folder.scene.world.tick_rate, 'f', 2).toStdString() +
+        " s of take " + std::to_string(past->label.number);
     kept.label.about = what;
     compared_ = past->label.number;
   } else {
@@ -109,7 +113,8 @@ std::string Session::about_take(const KeptTake& kept) const {
   const auto [now, seed] = kept.take->with([](const Take& take) { return std::pair(take.folder, take.seed); });
   std::string about = joined(differences(then, now));
   const std::uint64_t other = before->take->with([](const Take& take) { return take.seed; });
-  if (seed != other) about += (about.empty() ? "" : ", ") + ("seed " + std::to_string(other) + " → " + std::to_string(seed));
+  if (seed != other)
+    about += (about.empty() ? "" : ", ") + ("seed " + std::to_string(other) + " → " + std::to_string(seed));
   return about;
 }
 
@@ -143,7 +148,8 @@ void Session::forget_takes() {
     });
     if (oldest == takes_.end()) return;
     LogLine line;
-    line.text = "take " + std::to_string(oldest->label.number) + " was forgotten: there was no room; pin what is to be kept";
+    line.text =
+        "take " + std::to_string(oldest->label.number) + " was forgotten: there was no room; pin what is to be kept";
     takes_.erase(oldest);
     add_log({line});
   }
@@ -174,18 +180,21 @@ const KeptTake* Session::compared_take() const {
 }
 
 void Session::with_take(const std::function<void(const Take&, TakeReader&)>& use) {
-  if (const KeptTake* kept = shown_take(); kept && kept->take) kept->take->with([&](const Take& take) { use(take, reader_); });
+  if (const KeptTake* kept = shown_take(); kept && kept->take)
+    kept->take->with([&](const Take& take) { use(take, reader_); });
 }
 
 void Session::with_compared(const std::function<void(const Take&, TakeReader&)>& use) {
-  if (const KeptTake* kept = compared_take())
-    kept->take->with([&](const Take& take) { use(take, compared_reader_); });
+  if (const KeptTake* kept = compared_take()) kept->take->with([&](const Take& take) { use(take, compared_reader_); });
 }
 
 void Session::open_kept(KeptTake& kept) {
   if (kept.take) return;
   TakeFile file = open_take(kept.file);
+  const std::vector<std::string> since = differences(file.take.folder, folder_now());
   kept.take = std::make_shared<SharedTake>(std::move(file.take));
+  if (!since.empty())
+    say(QString("Changed since take %1: ").arg(kept.label.number) + QString::fromStdString(joined(since)));
 }
 
 void Session::show_take(int number) {
@@ -223,7 +232,8 @@ void Session::look_at_moment() {
   with_take([&](const Take& take, TakeReader& reader) {
     frame_ = reader.frame(take, *head_);
     if (!pause_at_) head_ = frame_.tick;
-    waters_ = water_views(take.folder.scene, frame_.zones, take.seed, static_cast<double>(frame_.tick) / take.tick_rate());
+    waters_ =
+        water_views(take.folder.scene, frame_.zones, take.seed, static_cast<double>(frame_.tick) / take.tick_rate());
     chosen_reading_ = reader.body(take, chosen_, frame_.tick);
   });
   chosen_floating_.reset();
@@ -343,6 +353,22 @@ void Session::show_answer(const std::shared_ptr<SharedTake>& take) {
   if (head_) look_at_moment();
   emit takes_changed();
   emit refreshed();
+}
+
+// An answer that is whole: asked as it was, it has to be the same.
+void Session::compare_answer(const std::shared_ptr<SharedTake>& answer) {
+  const KeptTake* base = take_called(asked_base_);
+  if (!base || !base->take || base->file.empty()) return;
+  const auto [folder, digest, ticks] =
+      base->take->with([](const Take& take) { return std::tuple(take.folder, take.digest, take.ticks); });
+  const bool same = answer->with([&, &folder = folder, &digest = digest, &ticks = ticks](const Take& take) {
+    return !digest || take.ticks != ticks || take.digest == digest || !plays_alike(folder, take.folder);
+  });
+  if (!same)
+    report(
+        QString("Take %1 no longer plays as it was recorded: another version of Bronvel made it. What it recorded can "
+                "still be looked at.")
+            .arg(base->label.number));
 }
 
 // ---- keeping
@@ -469,20 +495,25 @@ void Session::add_lane(const QString& name) {
     emit said(name + " is a lane already");
     return;
   }
+  const bool of_chosen = wanted.find('.') == std::string::npos;
+  Channel channel;
   try {
-    const std::string channel = wanted.find('.') == std::string::npos ? chosen_ + "." + wanted : wanted;
-    ChannelOwners owners = ChannelOwners::of(scene());
+    const std::string whole = of_chosen ? chosen_ + "." + wanted : wanted;
     bool told = false;
     with_take([&](const Take& take, TakeReader&) {
       told = true;
-      channel_called(channel, take.owners());
+      channel = channel_called(whole, take.owners());
     });
-    if (!told) channel_called(channel, owners);
+    if (!told) channel = channel_called(whole, ChannelOwners::of(scene()));
   } catch (const Error& e) {
     emit said(e.what());
     return;
   }
-  all.push_back(wanted);
+  // A vector has a lane a component.
+  for (const std::string& column : channel.columns) {
+    const std::string lane = of_chosen ? column.substr(chosen_.size() + 1) : column;
+    if (std::find(all.begin(), all.end(), lane) == all.end()) all.push_back(lane);
+  }
   set_lanes(all, "lane " + name.trimmed());
 }
 

@@ -56,12 +56,17 @@ void HitSheet::row(const QString& name, const QString& value, const QString& bel
 
 void HitSheet::show_hit(std::size_t event) {
   hit_.reset();
-  session_.with_take([&](const Take& take, TakeReader& reader) { hit_ = hit_report(take, reader, event); });
+  session_.with_take(
+      [&](const Take& take, TakeReader& reader) { hit_ = hit_report(take, reader, event, session_.chosen()); });
   rebuild();
 }
 
 void HitSheet::rebuild() {
-  if (inside_) inside_->deleteLater();
+  if (inside_) {  // a link in it may be what asked for this
+    layout()->removeWidget(inside_);
+    inside_->hide();
+    inside_->deleteLater();
+  }
   inside_ = nullptr;
   setVisible(hit_.has_value());
   if (!hit_) return;
@@ -73,12 +78,14 @@ void HitSheet::rebuild() {
   grid_->setVerticalSpacing(2);
   rows_ = 0;
   auto* head = new QHBoxLayout;
-  auto* title = theme::label(theme::words(13, QFont::Bold), theme::ink, inside_,
-                             QString("%1 on %2").arg(QString::fromStdString(h.a.body), QString::fromStdString(h.b.body)));
+  auto* title =
+      theme::label(theme::words(13, QFont::Bold), theme::ink, inside_,
+                   QString("%1 on %2").arg(QString::fromStdString(h.a.body), QString::fromStdString(h.b.body)));
   title->setObjectName("hit_title");
   title->setWordWrap(true);
   head->addWidget(title, 1);
-  head->addWidget(theme::label(theme::numbers(12, QFont::Medium), theme::accent, inside_, QString::number(h.time, 'f', 3) + " s"));
+  head->addWidget(
+      theme::label(theme::numbers(12, QFont::Medium), theme::accent, inside_, QString::number(h.time, 'f', 3) + " s"));
   auto* close = new QToolButton(inside_);
   close->setObjectName("hit_close");
   close->setText("✕");
@@ -88,33 +95,41 @@ void HitSheet::rebuild() {
   grid_->addLayout(head, rows_++, 0, 1, 2);
 
   const auto named = [](const HitSide& side, bool own, const char* what) {
-    return own || side.surface.empty() ? QString::fromStdString(side.body) + (own ? QString("'s own ") + what : QString())
-                                       : QString::fromStdString(side.surface);
+    return own || side.surface.empty()
+               ? QString::fromStdString(side.body) + (own ? QString("'s own ") + what : QString())
+               : QString::fromStdString(side.surface);
   };
   const auto target = [](const HitSide& side, bool own) {
-    return own || side.surface.empty() ? "body:" + QString::fromStdString(side.body) : QString("surface:") + QString::fromStdString(side.surface);
+    return own || side.surface.empty() ? "body:" + QString::fromStdString(side.body)
+                                       : QString("surface:") + QString::fromStdString(side.surface);
   };
   row("hit", QString("%1 of %2").arg(h.number).arg(QString::fromStdString(h.a.body)));
   row("closing speed", number(h.closing_speed) + " m/s");
   row("impulse along", number(h.along) + " N·s");
   row("across", number(h.across) + " N·s" + (h.pair.dynamic_friction > 0 ? (h.slid ? ", slides" : ", holds") : ""));
   row("restitution", number(h.pair.restitution),
-      QString("%1 of %2 and %3").arg(QString::fromUtf8(combine_word(h.pair.restitution_rule).data()),
-          link(target(h.a, h.a.own_restitution), named(h.a, h.a.own_restitution, "") + " " + number(h.a.values.restitution)),
-          link(target(h.b, h.b.own_restitution), named(h.b, h.b.own_restitution, "") + " " + number(h.b.values.restitution))));
+      QString("%1 of %2 and %3")
+          .arg(QString::fromUtf8(combine_word(h.pair.restitution_rule).data()),
+               link(target(h.a, h.a.own_restitution),
+                    named(h.a, h.a.own_restitution, "") + " " + number(h.a.values.restitution)),
+               link(target(h.b, h.b.own_restitution),
+                    named(h.b, h.b.own_restitution, "") + " " + number(h.b.values.restitution))));
   const auto friction_of = [&](const HitSide& side) {
     return h.slid ? side.values.dynamic_friction : side.values.static_friction;
   };
-  row(h.slid ? "friction, sliding" : "friction, holding", number(h.slid ? h.pair.dynamic_friction : h.pair.static_friction),
-      QString("%1 of %2 and %3").arg(QString::fromUtf8(combine_word(h.pair.friction_rule).data()),
-          link(target(h.a, h.a.own_friction), named(h.a, h.a.own_friction, "") + " " + number(friction_of(h.a))),
-          link(target(h.b, h.b.own_friction), named(h.b, h.b.own_friction, "") + " " + number(friction_of(h.b)))));
+  row(h.slid ? "friction, sliding" : "friction, holding",
+      number(h.slid ? h.pair.dynamic_friction : h.pair.static_friction),
+      QString("%1 of %2 and %3")
+          .arg(QString::fromUtf8(combine_word(h.pair.friction_rule).data()),
+               link(target(h.a, h.a.own_friction), named(h.a, h.a.own_friction, "") + " " + number(friction_of(h.a))),
+               link(target(h.b, h.b.own_friction), named(h.b, h.b.own_friction, "") + " " + number(friction_of(h.b)))));
   for (const HitSide* side : {&h.a, &h.b})
     if (side->kind == MotionKind::dynamic)
       row(QString::fromStdString(side->body).left(16),
           number(side->speed_before) + " → " + number(side->speed_after) + " m/s",
           number(side->energy_before) + " → " + number(side->energy_after) + " J");
-  row("where", QString("(%1, %2, %3)").arg(number(h.point.x()), number(h.point.y()), number(h.point.z())),
+  const auto place = [](double x) { return QString::number(x, 'f', 2).replace('-', "−"); };
+  row("where", QString("(%1, %2, %3)").arg(place(h.point.x()), place(h.point.y()), place(h.point.z())),
       QString("normal (%1, %2, %3) · %4 point%5")
           .arg(number(h.normal.x()), number(h.normal.y()), number(h.normal.z()))
           .arg(h.points)

@@ -274,7 +274,8 @@ std::optional<Vec3> Stage::place_at(const QPointF& pixel) const {
 Vec3 Stage::hand_point(const QPointF& pixel) const {
   const ViewRay ray = camera_.ray(pixel, size());
   const Vec3 forward = camera_.forward();
-  return ray.origin + ray.direction * (hand_depth_ / std::max(ray.direction.dot(forward), 1e-3));
+  const double away = (hand_plane_ - ray.origin).dot(forward);
+  return ray.origin + ray.direction * (away / std::max(ray.direction.dot(forward), 1e-3));
 }
 
 // Whether a tool took the press, so that the view does not turn.
@@ -301,7 +302,7 @@ bool Stage::begin_hand(const QPointF& pixel) {
     held_ = body;
     session_.choose(body);
     grip_ = view.pose.to_local(*place);
-    hand_depth_ = (*place - camera_.eye()).dot(camera_.forward());
+    hand_plane_ = *place;
     if (tools_->tool() == Tool::hand) {
       Input input;
       input.kind = Input::Kind::grab;
@@ -408,7 +409,8 @@ void Stage::end_hand(const QPointF& pixel) {
 
 // Nearer or farther by a tenth a notch.
 void Stage::wheel_hand(double notches) {
-  hand_depth_ *= std::pow(1.1, notches);
+  const double depth = (hand_plane_ - camera_.eye()).dot(camera_.forward());
+  hand_plane_ += camera_.forward() * (std::max(depth, 0.1) * (std::pow(1.1, notches) - 1));
 }
 
 void Stage::keyReleaseEvent(QKeyEvent* event) {

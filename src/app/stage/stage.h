@@ -71,7 +71,7 @@ class Stage : public QOpenGLWidget {
   /// The machine has no graphics hardware; something was left out.
   void drawn_plainly();
   void hit_asked(std::size_t event);  ///< its mark was clicked
-  void landed();  ///< something new was put down and chosen
+  void landed();                      ///< something new was put down and chosen
   void menu_asked(const QPoint& global);
 
  protected:
@@ -137,9 +137,9 @@ class Stage : public QOpenGLWidget {
   TakeChips* chips_ = nullptr;
   TakeMarks marks_;
   mutable TakeDrawing take_drawing_;
-  std::string held_;          // by the hand or the flick
-  Vec3 grip_ = Vec3::Zero();  // in its frame
-  double hand_depth_ = 0;     // of the hand, along the view, m
+  std::string held_;                // by the hand or the flick
+  Vec3 grip_ = Vec3::Zero();        // in its frame
+  Vec3 hand_plane_ = Vec3::Zero();  // a point of the plane that the hand moves in, which faces the view
   std::optional<HandLine> hand_line_;
   std::optional<QPointF> blade_;  // where the knife's line begins
   bool working_ = false;

@@ -225,8 +225,7 @@ std::optional<std::pair<ThingKind, std::string>> Stage::thing_at(const QPointF& 
 
 void Stage::contextMenuEvent(QContextMenuEvent* event) {
   // A right drag moves the view; only a click asks for the menu.
-  if (session_.building() && (mouse_ - pressed_at_).manhattanLength() < 4)
-    emit menu_asked(event->globalPos());
+  if (session_.building() && (mouse_ - pressed_at_).manhattanLength() < 4) emit menu_asked(event->globalPos());
 }
 
 bool Stage::build_key(QKeyEvent* event) {

@@ -96,6 +96,7 @@ void draw_over_stage(Pencil& pencil, const Session& session, const std::optional
   draw_bonds(pencil, session);
   draw_paths(pencil, session);
   draw_script_marks(pencil, session);
+  if (const auto& held = session.held(); held && !hand) pencil.line(held->from, held->to, QPen(theme::accent, 2));
   if (hand) {
     const QPen pen(theme::accent, 2);
     if (hand->blade)

@@ -462,6 +462,16 @@ void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& p
   glActiveTexture(GL_TEXTURE0);
   glBindTexture(GL_TEXTURE_2D, shadow_texture_);
 
+  glEnable(GL_POLYGON_OFFSET_FILL);
+  glPolygonOffset(1, 1);
+  body_.bind();
+  body_.setUniformValue("clip", clip);
+  body_.setUniformValue("shadow", shadow);
+  body_.setUniformValue("shadow_map", 0);
+  body_.setUniformValue("eye", static_cast<float>(eye.x()), static_cast<float>(eye.y()), static_cast<float>(eye.z()));
+  tell_waters(body_, waters);
+  for (const auto& shape : shapes_) draw_mesh(shape->faces, shape->instances);
+  // After the bodies: what they hide of it need not be painted.
   floor_.bind();
   floor_.setUniformValue("clip", clip);
   floor_.setUniformValue("shadow", shadow);
@@ -475,20 +485,11 @@ void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& p
   floor_.setUniformValue("size", reach);
   floor_.setUniformValue("fade", reach * 0.26F);
   tell_waters(floor_, waters);
-  glEnable(GL_POLYGON_OFFSET_FILL);
   glPolygonOffset(2, 2);
   glBindVertexArray(plane_.array);
   glDrawArrays(GL_TRIANGLES, 0, plane_.count);
   glBindVertexArray(0);
 
-  glPolygonOffset(1, 1);
-  body_.bind();
-  body_.setUniformValue("clip", clip);
-  body_.setUniformValue("shadow", shadow);
-  body_.setUniformValue("shadow_map", 0);
-  body_.setUniformValue("eye", static_cast<float>(eye.x()), static_cast<float>(eye.y()), static_cast<float>(eye.z()));
-  tell_waters(body_, waters);
-  for (const auto& shape : shapes_) draw_mesh(shape->faces, shape->instances);
   glDisable(GL_POLYGON_OFFSET_FILL);
 
   line_.bind();

@@ -54,8 +54,7 @@ StageTools::StageTools(Session& session, QWidget* parent) : QFrame(parent), sess
     row->addWidget(button);
     connect(button, &QToolButton::clicked, this, [this, tool = each.tool] { take(tool); });
   }
-  connect(&session_, &Session::play_state_changed, this,
-          [this] { setVisible(session_.live_play()); });
+  connect(&session_, &Session::play_state_changed, this, [this] { setVisible(session_.live_play()); });
   hide();
   rebuild();
 }

@@ -11,11 +11,11 @@ namespace bronvel {
 TakeChips::TakeChips(Session& session, TakeMarks& marks, QWidget* parent)
     : QFrame(parent), session_(session), marks_(marks) {
   setObjectName("take_chips");
-  setStyleSheet(
-      "QToolButton { background: rgba(251, 249, 244, 235); border: 1px solid " + theme::rule.name() +
-      "; border-radius: 12px; padding: 3px 12px; } QToolButton:hover { background: " + theme::well.name() +
-      "; } QToolButton:checked { background: " + theme::chosen.name() + "; border-color: " + theme::chosen.name() +
-      "; color: white; } QToolButton:focus { border-color: " + theme::ink.name() + "; }");
+  setStyleSheet("QToolButton { background: rgba(251, 249, 244, 235); border: 1px solid " + theme::rule.name() +
+                "; border-radius: 12px; padding: 3px 12px; } QToolButton:hover { background: " + theme::well.name() +
+                "; } QToolButton:checked { background: " + theme::chosen.name() +
+                "; border-color: " + theme::chosen.name() +
+                "; color: white; } QToolButton:focus { border-color: " + theme::ink.name() + "; }");
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(6);
@@ -34,10 +34,12 @@ TakeChips::TakeChips(Session& session, TakeMarks& marks, QWidget* parent)
     row->addWidget(button);
     return button;
   };
-  way_ = chip("chip_way", "way", "the way of what is chosen over the take: a dot is a tick, so wide apart is fast", marks_.way);
+  way_ = chip("chip_way", "way", "the way of what is chosen over the take: a dot is a tick, so wide apart is fast",
+              marks_.way);
   shapes_ = chip("chip_shapes", "shapes", "the shape of what is chosen now and then along its way", marks_.shapes);
   ghost_ = chip("chip_ghost", "ghost", "the compared take: its way, and its shape at the same moment", marks_.ghost);
-  for (const auto signal : {&Session::takes_changed, &Session::head_moved, &Session::play_state_changed, &Session::opened})
+  for (const auto signal :
+       {&Session::takes_changed, &Session::head_moved, &Session::play_state_changed, &Session::opened})
     connect(&session_, signal, this, &TakeChips::renew);
   renew();
 }

@@ -28,7 +28,9 @@ void each_hit(const Take& take, const std::vector<std::string>& bodies, Use use)
   int count = 0;
   for (std::size_t i = 0; i < take.events.size() && count < most_hits; ++i) {
     const PlayEvent& event = take.events[i];
-    const auto is = [&](const std::string& name) { return std::find(bodies.begin(), bodies.end(), name) != bodies.end(); };
+    const auto is = [&](const std::string& name) {
+      return std::find(bodies.begin(), bodies.end(), name) != bodies.end();
+    };
     if (event.phase != ContactPhase::touch || (!is(event.a) && !is(event.b))) continue;
     ++count;
     use(i, event);
@@ -61,8 +63,8 @@ void TakeDrawing::forget() {
 }
 
 void TakeDrawing::renew(Ways& ways, const Take& take, TakeReader& reader, const std::vector<std::string>& bodies) {
-  if (ways.of == &take && ways.ticks == take.ticks && ways.digest == take.digest && ways.bodies == bodies) return;
-  ways = {&take, take.ticks, take.digest, bodies, {}};
+  if (ways.of == &take && ways.ticks == take.ticks && ways.bodies == bodies) return;
+  ways = {&take, take.ticks, bodies, {}};
   for (const std::string& body : bodies) {
     const auto track = take.body_of.find(body);
     if (track == take.body_of.end()) continue;
@@ -123,7 +125,8 @@ void TakeDrawing::draw(Pencil& pencil, Session& session, const TakeMarks& marks)
       renew(shown_, take, reader, bodies);
       for (const Way& way : shown_.ways) draw_way(pencil, way, theme::chosen, false);
       if (session.in_past())
-        each_hit(take, bodies, [&](std::size_t, const PlayEvent& hit) { pencil.peg(hit.point, 4.5, theme::ink, theme::sheet); });
+        each_hit(take, bodies,
+                 [&](std::size_t, const PlayEvent& hit) { pencil.peg(hit.point, 4.5, theme::ink, theme::sheet); });
     }
     if (!marks.shapes) return;
     QColor faint = theme::chosen;

@@ -1,4 +1,5 @@
-// What of takes is drawn on the stage: the way of chosen bodies, their shape now and then, and the compared take's ghost.
+// What of takes is drawn on the stage: the way of chosen bodies, their shape now and then, and the compared take's
+// ghost.
 #pragma once
 
 #include "app/session/session.h"
@@ -8,9 +9,9 @@ namespace bronvel {
 
 /// What of it is switched on.
 struct TakeMarks {
-  bool way = true;     ///< the chosen bodies' way over the take, ticks as dots
-  bool shapes = false; ///< their shape every so many ticks
-  bool ghost = true;   ///< the compared take's way, and its bodies at the same moment
+  bool way = true;      ///< the chosen bodies' way over the take, ticks as dots
+  bool shapes = false;  ///< their shape every so many ticks
+  bool ghost = true;    ///< the compared take's way, and its bodies at the same moment
 };
 
 /// Ways are kept from one picture to the next, as long as take and choice are the same.
@@ -31,7 +32,6 @@ class TakeDrawing {
   struct Ways {
     const Take* of = nullptr;
     std::int64_t ticks = -1;
-    std::uint64_t digest = 0;
     std::vector<std::string> bodies;
     std::vector<Way> ways;
   };
