@@ -25,7 +25,7 @@ namespace {
 QPoint grip_pixel(Window& w, Grip::Kind kind, int axis = 0, int sign = 1) {
   Stage* stage = w.bench.stage();
   for (int y = 2; y < stage->height(); y += 3)
-    for (int x = 2; x < stage->width() - 290; x += 3) {
+    for (int x = 2; x < stage->width(); x += 3) {
       const Grip grip = stage->handles().at({double(x), double(y)}, stage->camera(), stage->size(), "");
       if (grip.kind == kind && grip.axis == axis && (kind != Grip::Kind::face || grip.sign == sign)) return {x, y};
     }

@@ -47,6 +47,7 @@ QLabel* label_on(QWidget* parent, const QFont& font, const QColor& colour, Qt::A
 // Digits enough to tell from one another what lies so far apart.
 QString number_in(double value, double span) {
   if (!std::isfinite(value)) return "—";
+  if (std::abs(value) < 1e-9 * std::max(1.0, std::abs(span))) value = 0;
   const double size = std::max(std::abs(value), std::abs(span));
   if (size >= 1e6 || (size > 0 && size < 1e-3)) return QString::number(value, 'g', 4).replace('-', "−");
   const int whole = size >= 1 ? static_cast<int>(std::floor(std::log10(size))) + 1 : 1;

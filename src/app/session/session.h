@@ -109,7 +109,7 @@ class Session : public QObject {
   /// well.
   double long_tick() const { return late_ && runner_ ? runner_->in_tick() : 0; }
   /// Whether the last readings are older than the play, since a tick kept it.
-  bool late() const { return late_ && runner_ != nullptr; }
+  bool late() const { return unread_ && runner_ != nullptr; }
   /// Whether a stop waits for the end of a long tick. Another stop gives the play up.
   bool stopping() const { return stopping_; }
 
@@ -287,6 +287,7 @@ class Session : public QObject {
   double speed_ = 1;
   std::unique_ptr<Runner> runner_;
   bool late_ = false;      // the last try to have the play failed: a tick takes long
+  bool unread_ = false;    // the last refresh failed: only another one makes that good, not any other look at the play
   bool stopping_ = false;  // as soon as the play can be had
   bool start_again_ = false;
   bool fault_told_ = false;                         // what a tick threw

@@ -73,7 +73,7 @@ void Session::after_stop() {
   orders_.clear();
   values_read_.clear();
   dials_read_.clear();
-  late_ = stopping_ = false;
+  late_ = unread_ = stopping_ = false;
   state_ = PlayState::editing;
   live_tick_ = 0;
   asked_of_.reset();
@@ -330,6 +330,7 @@ void Session::refresh() {
     if (stopping_ && !takes_.empty() && takes_.back().playing) takes_.back().take->finish(play);
     ended = stopping_;
   });
+  unread_ = !had;
   const double rate = scene().world.tick_rate;
   for (Passing& each : passing_) each.age = static_cast<double>(live_tick_ - each.tick) / rate;
   std::erase_if(passing_, [](const Passing& each) { return each.age > passing_time; });
