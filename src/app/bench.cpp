@@ -166,7 +166,11 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
     if (!file.isEmpty()) import_->open_file(file);
   });
   connect(import_, &ImportSheet::said, this, &Bench::show_fault);
-  connect(import_, &ImportSheet::resized, this, &Bench::place_overlays);
+  connect(import_, &ImportSheet::resized, this, [this] {
+    // The sheet tells all of the mesh; the card makes room for looking at it.
+    card_->setVisible(!import_->isVisible() && !card_folded_);
+    place_overlays();
+  });
   connect(card_, &Card::mesh_fit_asked, this, [this] { import_->open_body(session_.chosen()); });
   connect(card_, &Card::cut_asked, build_bar_, &BuildBar::start_cut);
   connect(stage_, &Stage::landed, card_, &Card::begin_with_sizes);
@@ -289,12 +293,14 @@ void Bench::build_sayings() {
 // Desk, card and deck fold away and come back; `alone`: the stage has the whole window.
 void Bench::fold(QWidget* part) {
   part->setVisible(!part->isVisible());
+  card_folded_ = !card_->isVisible();
 }
 
 void Bench::fold_all() {
   const bool any = desk_->isVisible() || card_->isVisible() || deck_->isVisible();
   for (QWidget* part : {static_cast<QWidget*>(desk_), static_cast<QWidget*>(card_), static_cast<QWidget*>(deck_)})
     part->setVisible(!any);
+  card_folded_ = any;
   stage_->setFocus();
 }
 

@@ -91,6 +91,7 @@ class Bench : public QWidget {
   QFrame* said_ = nullptr;
   QLabel* said_text_ = nullptr;
   bool played_ = false;
+  bool card_folded_ = false;
 };
 
 }  // namespace bronvel

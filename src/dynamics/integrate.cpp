@@ -1,8 +1,11 @@
 // Integration of velocities and positions.
 #include "dynamics/integrate.h"
 
+#include <optional>
+
 #include "dynamics/team.h"
 #include "geometry/angles.h"
+#include "geometry/exponential.h"
 #include "geometry/linear.h"
 
 namespace bronvel {
@@ -11,17 +14,57 @@ namespace {
 constexpr std::size_t bodies_worth_sharing = 500;  // bodies
 
 // Half of L + L' of a free body over h seconds: body-frame angular momentum by the implicit midpoint rule,
-// L' − L = h (L + L')/2 × I⁻¹ (L + L')/2, by fixed-point iteration.
-Vec3 middle_momentum(const Mat3& inverse_inertia, const Vec3& start, double h) {
+// L' − L = h (L + L')/2 × I⁻¹ (L + L')/2, by fixed-point iteration. None where that does not come to an end: h is then
+// too long for so fast a spin.
+std::optional<Vec3> middle_momentum(const Mat3& inverse_inertia, const Vec3& start, double h) {
   Vec3 end = start;
-  for (int i = 0; i < 12; ++i) {
+  double change = 0;
+  constexpr double near = 1e-12, same = 1e-30;
+  for (int i = 0; i < 24; ++i) {
     const Vec3 middle = 0.5 * (start + end);
     const Vec3 next = start + h * middle.cross(inverse_inertia * middle);
-    const double change = (next - end).squaredNorm();
+    change = (next - end).squaredNorm();
     end = next;
-    if (change <= 1e-30 * start.squaredNorm()) break;
+    if (change <= same * start.squaredNorm()) break;
   }
+  if (!(change <= near * start.squaredNorm())) return std::nullopt;
   return 0.5 * (start + end);
+}
+
+// Of a speed that is lost at the rate c: what share of it is kept after h seconds, and for how long what pushes
+// steadily then seems to have pushed: v' = v e^(−c h) + a (1 − e^(−c h)) / c, exactly.
+struct Damped {
+  double kept = 1, pushed = 0;
+};
+Damped damped(double c, double h) {
+  const double kept = exponential(-c * h);
+  constexpr double small = 1e-6;  // below it the difference would be one of rounding
+  return {kept, c * h > small ? (1 - kept) / c : h * (1 - 0.5 * c * h)};
+}
+
+// One step of the turning of a body whose axes are not alike.
+void coast_once(const BodyRecord& record, Motion& motion, double seconds) {
+  const Mat3 before = motion.orientation.toRotationMatrix();
+  const Vec3 start = record.mass.inertia * (before.transpose() * motion.angular_velocity);
+  // A Cayley step turns by 2 atan(ω h / 2): taken over this time instead it turns by ω h, and keeps the energy as well.
+  const double half = 0.5 * seconds * motion.angular_velocity.norm();
+  double step = seconds;
+  if (half > 1e-6 && half < 1.2) {
+    const SineCosine angle = sine_cosine(half);
+    step = seconds * (angle.sine / angle.cosine) / half;
+  }
+  const auto middle_of = middle_momentum(record.inverse_inertia, start, step);
+  if (middle_of) {
+    const Vec3 half_turn = 0.5 * step * (before * (record.inverse_inertia * *middle_of));
+    motion.orientation =
+        (Quat(1, half_turn.x(), half_turn.y(), half_turn.z()).normalized() * motion.orientation).normalized();
+  } else {
+    motion.orientation = turned(motion.orientation, seconds * motion.angular_velocity);
+  }
+  // The spin follows from the angular momentum, which is kept.
+  const Mat3 after = motion.orientation.toRotationMatrix();
+  motion.inverse_inertia.noalias() = after * record.inverse_inertia * after.transpose();
+  motion.angular_velocity = motion.inverse_inertia * (before * start);
 }
 
 }  // namespace
@@ -55,23 +98,27 @@ void integrate_velocities(WorldState& state, double h) {
     state.velocity_before[i] = motion.velocity;
     state.spin_before[i] = motion.angular_velocity;
     motion.velocity += h * state.steady_acceleration[i];
-    const Medium* medium = state.media.empty() ? nullptr : &state.media[i];
+    const Medium* medium = state.media.size() > i ? &state.media[i] : nullptr;
     const Vec3 wind = medium ? medium->wind : Vec3::Zero();
     const double damping = settings.linear_damping + (medium ? medium->linear_damping : 0);
     // Drag works against the motion through the air, damping against motion as such: in still air the two are one step.
     const double linear = (wind.isZero() ? damping : 0) + settings.linear_drag / settings.mass;
     const double dry = medium ? medium->dry : 1;
     const double quadratic = 0.5 * state.settings.air_density * settings.drag_area * dry / settings.mass;
-    if (linear > 0 || quadratic > 0) {
+    if (linear > 0 && quadratic == 0 && wind.isZero()) {
+      const Damped slowed = damped(linear, h);
+      motion.velocity = slowed.kept * state.velocity_before[i] + slowed.pushed * state.steady_acceleration[i];
+    } else if (linear > 0 || quadratic > 0) {
       const Vec3 through = motion.velocity - wind;
       const double speed = through.norm();
       if (speed > 0) motion.velocity = wind + through * (dragged(speed, linear, quadratic, h) / speed);
     }
     if (!wind.isZero()) motion.velocity /= 1 + h * damping;
-    motion.angular_velocity += h * (motion.inverse_inertia * record.torque);
-    if (medium) motion.angular_velocity += h * (motion.inverse_inertia * medium->twist);
     const double spin_damping = settings.angular_damping + (medium ? medium->angular_damping : 0);
-    if (spin_damping > 0) motion.angular_velocity /= 1 + h * spin_damping;
+    const Damped slowed = spin_damping > 0 ? damped(spin_damping, h) : Damped{1, h};
+    motion.angular_velocity =
+        slowed.kept * motion.angular_velocity + slowed.pushed * (motion.inverse_inertia * record.torque);
+    if (medium) motion.angular_velocity += slowed.pushed * (motion.inverse_inertia * medium->twist);
     state.velocity_free[i] = motion.velocity;
   });
 }
@@ -98,16 +145,14 @@ void coast_turning(const BodyRecord& record, Motion& motion, double seconds) {
     refresh_inertia(record, motion);
     return;
   }
-  // The midpoint spin turns the body by a Cayley step; the spin after it follows from the angular momentum kept.
-  const Mat3 before = motion.orientation.toRotationMatrix();
-  const Vec3 start = record.mass.inertia * (before.transpose() * motion.angular_velocity);
-  const Vec3 middle = record.inverse_inertia * middle_momentum(record.inverse_inertia, start, seconds);
-  const Vec3 half_turn = 0.5 * seconds * (before * middle);
-  const Quat turn(1, half_turn.x(), half_turn.y(), half_turn.z());
-  motion.orientation = (turn.normalized() * motion.orientation).normalized();
-  const Mat3 after = motion.orientation.toRotationMatrix();
-  motion.inverse_inertia.noalias() = after * record.inverse_inertia * after.transpose();
-  motion.angular_velocity = motion.inverse_inertia * (before * start);
+  // Fast spins in several steps: in one of half a radian the search for its middle ends well.
+  constexpr double longest_turn = 0.5;  // rad
+  constexpr int most_steps = 64;
+  const double turn = seconds * motion.angular_velocity.norm();
+  const int steps = turn <= longest_turn                ? 1
+                    : turn >= most_steps * longest_turn ? most_steps
+                                                        : 1 + static_cast<int>(turn / longest_turn);
+  for (int i = 0; i < steps; ++i) coast_once(record, motion, seconds / steps);
 }
 
 Quat turned(const Quat& orientation, const Vec3& rotation) {

@@ -25,6 +25,49 @@ void prove_motion(Findings& findings) {
     findings.absolute("ballistic flight of 3 s: distance from the parabola" + hz, 0,
                       (flight.motion(ball).pose.position - Vec3(36, 60 - 0.5 * g * 9, 0)).norm(), 1e-9, "m");
   }
+  for (const double rate : {30.0, 60.0, 120.0, 240.0}) {
+    const std::string hz = ", " + at_rate(rate);
+    // Speed and spin lost by damping for three of its time constants: 1/e³ is left.
+    World slow({.gravity = Vec3::Zero(), .tick_rate = rate});
+    BodySettings s;
+    s.shape = Box{{0.4, 0.6, 1.0}};
+    s.linear_damping = 1;
+    s.angular_damping = 1;
+    const BodyHandle slowed = slow.create(s, {{}, {8, 0, 0}, {0, 0, 5}});
+    run(slow, 3);
+    findings.relative("damping: speed after three time constants" + hz, 8 * std::exp(-3.0),
+                      slow.motion(slowed).velocity.x(), 1e-6, "m/s");
+    findings.relative("damping: way after three time constants" + hz, 8 * (1 - std::exp(-3.0)),
+                      slow.motion(slowed).pose.position.x(), 1e-4, "m");
+    findings.relative("damping: spin after three time constants" + hz, 5 * std::exp(-3.0),
+                      slow.motion(slowed).angular_velocity.z(), 1e-6, "rad/s");
+    // A plate that spins fast about its axis, turned by how much after 2 s.
+    for (const double spin : {10.0, 60.0, 300.0, 1500.0}) {
+      World fast({.gravity = Vec3::Zero(), .tick_rate = rate});
+      BodySettings plate;
+      plate.shape = Box{{0.3, 0.02, 0.2}};
+      const BodyHandle top = fast.create(plate, {{}, Vec3::Zero(), {0, spin, 0}});
+      run(fast, 2);
+      const Vec3 x = fast.motion(top).pose.orientation * Vec3::Unit(0);
+      const double away = std::remainder(std::atan2(-x.z(), x.x()) - 2 * spin, 2 * pi);
+      findings.absolute("spin of " + std::to_string(static_cast<int>(spin)) + " rad/s: turned wrongly after 2 s" + hz,
+                        0, away, 1e-6, "rad");
+    }
+    // A shard and a plank that tumble as fast as anything does: nothing is lost, nothing won.
+    for (const auto& [name, size, spin] : {std::tuple{"a 4 cm shard at 1,500 rad/s", Vec3(0.04, 0.01, 0.02), 1500.0},
+                                           std::tuple{"a plank at 800 rad/s", Vec3(2, 0.03, 0.2), 800.0}}) {
+      World tumble({.gravity = Vec3::Zero(), .tick_rate = rate});
+      BodySettings body;
+      body.shape = Box{size};
+      const BodyHandle thrown = tumble.create(body, {{}, Vec3::Zero(), spin * Vec3(0.6, 0.7, 0.39).normalized()});
+      const double energy = tumble.kinetic_energy();
+      const Vec3 momentum = angular_momentum(tumble, thrown);
+      run(tumble, 2);
+      findings.relative(std::string(name) + ": energy after 2 s" + hz, energy, tumble.kinetic_energy(), 1e-6, "J");
+      findings.absolute(std::string(name) + ": turn of its angular momentum" + hz, 0,
+                        (angular_momentum(tumble, thrown) - momentum).norm() / momentum.norm(), 1e-9, "");
+    }
+  }
   for (const double rate : {60.0, 120.0}) {
     const std::string hz = ", " + at_rate(rate);
     // A book thrown about its middle axis.

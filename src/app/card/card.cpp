@@ -187,7 +187,7 @@ void Card::add_body_head() {
 
 void Card::rebuild() {
   const int scrolled = built_for_ == structure() ? scroll_->verticalScrollBar()->value() : 0;
-  speed_ = height_ = energy_ = place_ = state_ = pieces_ = nullptr;
+  speed_ = height_ = energy_ = place_ = state_ = pieces_ = holds_ = travel_ = rate_ = nullptr;
   built_for_ = structure();
   if (rows_) {
     // The press that asked for this may still be inside a row.
@@ -484,18 +484,20 @@ void Card::add_bodies() {
   }
 }
 
-// Readings of the moment, above all else: each can be dragged down to become a lane.
+// A number of the moment that can be dragged down to become a lane.
+QLabel* Card::add_lane_reading(const char* name, const char* unit, const char* channel, const QString& tip) {
+  QLabel* label = rows_->add_reading(name, unit, tip + "; drag it down to make it a lane");
+  label->setObjectName(QString("now_") + channel);
+  make_lane_source(label, [this, channel] { return QString::fromStdString(session_.chosen_thing()) + "." + channel; });
+  return label;
+}
+
+// Readings of the moment, above all else.
 void Card::add_now() {
   rows_->add_question("Right now");
-  const auto reading = [&](const char* name, const char* unit, const char* channel, const QString& tip) {
-    QLabel* label = rows_->add_reading(name, unit, tip + "; drag it down to make it a lane");
-    label->setObjectName(QString("now_") + channel);
-    make_lane_source(label, [this, channel] { return QString::fromStdString(session_.chosen()) + "." + channel; });
-    return label;
-  };
-  speed_ = reading("speed", "m/s", "speed", "of the centre of mass");
-  height_ = reading("height", "m", "height", "of the body's middle above the floor");
-  energy_ = reading("energy", "J", "kinetic_energy", "of its moving and turning");
+  speed_ = add_lane_reading("speed", "m/s", "speed", "of the centre of mass");
+  height_ = add_lane_reading("height", "m", "height", "of the body's middle above the floor");
+  energy_ = add_lane_reading("energy", "J", "kinetic_energy", "of its moving and turning");
   place_ = theme::label(theme::numbers(11), theme::faint_ink, rows_->inside());
   place_->setToolTip("position x, y, z of the body's middle [m]; drag it down for three lanes");
   make_lane_source(place_, [this] { return QString::fromStdString(session_.chosen()) + ".position"; });
@@ -678,6 +680,12 @@ void Card::show_readings() {
   constexpr int looks_between = 6;
   if (session_.play_state() == Session::PlayState::playing && ++looks_ % looks_between == 0 && rows_ && isVisible())
     rows_->renew();
+  if (holds_) {
+    const auto joint = session_.joint_reading();
+    holds_->setText(joint ? short_number(joint->force.norm()) : "–");
+    travel_->setText(joint ? short_number(joint->position) : "–");
+    rate_->setText(joint ? short_number(joint->speed) : "–");
+  }
   if (!speed_) return;
   if (!reading) {
     for (QLabel* label : {speed_, height_, energy_, place_}) label->setText("");

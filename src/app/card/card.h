@@ -36,6 +36,7 @@ class Card : public QFrame {
   void add_head(const QString& name, const QString& what);
   void add_bodies();
   void add_now();
+  QLabel* add_lane_reading(const char* name, const char* unit, const char* channel, const QString& tip);
   void add_body_head();
   void add_shape();
   void add_body_property(const Property& property);
@@ -64,6 +65,7 @@ class Card : public QFrame {
   std::set<std::string> more_;  // groups that show all they have
   QLabel *speed_ = nullptr, *height_ = nullptr, *energy_ = nullptr, *place_ = nullptr, *state_ = nullptr,
          *pieces_ = nullptr;
+  QLabel *holds_ = nullptr, *travel_ = nullptr, *rate_ = nullptr;  // of a joint
   int looks_ = 0;
 };
 

@@ -34,6 +34,10 @@ void Card::add_joint() {
     if (name == "pay_out") return kind == JointKind::distance;
     return kind == JointKind::pulley && any_of({"support_a", "support_b", "ratio"});
   };
+  rows_->add_question("Right now");
+  holds_ = add_lane_reading("reaction", "N", "reaction", "how hard it holds");
+  travel_ = add_lane_reading("travel", turns ? "rad" : "m", "travel", "angle, way or length");
+  rate_ = add_lane_reading("rate", turns ? "rad/s" : "m/s", "rate", "how fast that changes");
   std::string group;
   for (const JointProperty* listed : by_question(joint_properties())) {
     const JointProperty& property = *listed;

@@ -11,6 +11,7 @@
 #include <QVBoxLayout>
 
 #include "app/desk/recipes.h"
+#include "app/kit/lane_drag.h"
 #include "app/kit/theme.h"
 #include "lab/script_text.h"
 
@@ -328,6 +329,8 @@ void Desk::rebuild_dials() {
     title->setText(name);
     title->setToolTip(tip);
     title->setMinimumWidth(56);
+    make_lane_source(title,
+                     [body, dial] { return QString::fromStdString(body + ".dials." + dial.script + "/" + dial.name); });
     auto* scale = new DialScale(dial_rows_);
     scale->setObjectName("dial_" + name);
     scale->setAccessibleName(name);

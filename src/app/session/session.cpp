@@ -573,6 +573,7 @@ void Session::rebuild_views() {
   if (pulled_ > 0)
     if (const auto pieces = chosen_pieces()) show_pieces(*pieces);
   chosen_reading_.reset();
+  joint_reading_.reset();
   if (const Body* found = scene().find(chosen_)) {
     const BodyMotion motion = motion_of(*found);
     BodyReading reading;

@@ -151,6 +151,9 @@ class Session : public QObject {
   const std::vector<BodyView>& bodies() const { return frame_.bodies; }
   const std::vector<BodyView>& joints() const { return frame_.joints; }
   std::optional<BodyReading> chosen_reading() const { return chosen_reading_; }
+  std::optional<JointReading> joint_reading() const {
+    return joint_reading_;
+  }  ///< of the chosen joint, in play or a take
   const std::vector<SceneZone>& zones() const { return frame_.zones; }
   const std::vector<WaterView>& waters() const { return waters_; }
   const std::optional<FloatingReading>& chosen_floating() const { return chosen_floating_; }
@@ -302,6 +305,7 @@ class Session : public QObject {
   std::vector<BondReading> chosen_bonds_;
   double pulled_ = 0;
   std::optional<BodyReading> chosen_reading_;
+  std::optional<JointReading> joint_reading_;
   std::deque<LogLine> log_;
   std::uint64_t lines_logged_ = 0;                    // in all, those forgotten too
   std::uint64_t faults_from_play_ = 0;                // the first line of the running or last play

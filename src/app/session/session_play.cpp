@@ -319,6 +319,8 @@ void Session::refresh() {
       chosen_bonds_ = handle ? running.world.bonds(*handle) : std::vector<BondReading>{};
       chosen_floating_ = handle ? floating_reading(running.world, *handle) : std::nullopt;
       chosen_reading_ = handle ? std::optional(body_reading(running.world, *handle)) : std::nullopt;
+      const auto joint = kind_ == ThingKind::joint ? running.find_joint(thing_) : std::nullopt;
+      joint_reading_ = joint ? std::optional(running.world.reading(*joint)) : std::nullopt;
     }
     // What came since the last tick is not in its recording yet.
     const std::vector<LogLine> late = play.take_log();

@@ -235,6 +235,7 @@ void Session::look_at_moment() {
     waters_ =
         water_views(take.folder.scene, frame_.zones, take.seed, static_cast<double>(frame_.tick) / take.tick_rate());
     chosen_reading_ = reader.body(take, chosen_, frame_.tick);
+    joint_reading_ = kind_ == ThingKind::joint ? reader.joint(take, thing_, frame_.tick) : std::nullopt;
   });
   chosen_floating_.reset();
   chosen_bonds_.clear();

@@ -162,19 +162,24 @@ in vec3 scene_point; in vec4 in_shadow;
 uniform float fade;
 uniform float step_size;
 out vec4 paint;
-float ruled(vec2 p, float gap) {
-  vec2 q = p / gap;
-  vec2 d = abs(fract(q - 0.5) - 0.5) / fwidth(q);
-  return (1.0 - min(min(d.x, d.y), 1.0)) * clamp(0.35 / max(fwidth(q.x), fwidth(q.y)), 0.0, 1.0);
+float ruled(vec2 p, vec2 wide, float gap) {
+  vec2 q = p / gap, w = wide / gap;
+  vec2 d = abs(fract(q - 0.5) - 0.5) / w;
+  return (1.0 - min(min(d.x, d.y), 1.0)) * clamp(0.35 / max(w.x, w.y), 0.0, 1.0);
 }
 void main() {
   for (int i = 0; i < waters; ++i)
     if (over(i, scene_point.xz) && water_low[i].y < 0.0) discard;
-  float near = exp(-pow(length(scene_point.xz) / fade, 2.0));
+  float near = exp(-dot(scene_point.xz, scene_point.xz) / (fade * fade));
+  if (near < 0.004) {  // far out it is the paper
+    paint = vec4(0.945, 0.922, 0.875, 1.0);
+    return;
+  }
+  vec2 wide = fwidth(scene_point.xz);
   vec3 c = vec3(0.914, 0.886, 0.827);
   c *= mix(0.80, 1.0, lit(in_shadow));
-  c = mix(c, vec3(0.745, 0.714, 0.643), 0.55 * ruled(scene_point.xz, step_size));
-  c = mix(c, vec3(0.612, 0.588, 0.541), 0.60 * ruled(scene_point.xz, step_size * 5.0));
+  c = mix(c, vec3(0.745, 0.714, 0.643), 0.55 * ruled(scene_point.xz, wide, step_size));
+  c = mix(c, vec3(0.612, 0.588, 0.541), 0.60 * ruled(scene_point.xz, wide, step_size * 5.0));
   paint = vec4(mix(vec3(0.945, 0.922, 0.875), c, near), 1.0);
 })";
 
