@@ -367,13 +367,17 @@ void take_numbers(View& from, Take& take) {
 struct Database {
   explicit Database(const std::filesystem::path& path, int flags) : name(path.string()) {
     const int code = sqlite3_open_v2(path.c_str(), &handle, flags, nullptr);
-    if (code != SQLITE_OK) fail(code);
+    if (code == SQLITE_OK) return;
+    const Error wrong = fault(code);
+    sqlite3_close(handle);  // there is one even so
+    throw wrong;
   }
   ~Database() { sqlite3_close(handle); }
   Database(const Database&) = delete;
   Database& operator=(const Database&) = delete;
 
-  [[noreturn]] void fail(int code) const {
+  [[noreturn]] void fail(int code) const { throw fault(code); }
+  Error fault(int code) const {
     std::string what = handle ? sqlite3_errmsg(handle) : sqlite3_errstr(code);
     std::string remedy;
     switch (code & 0xFF) {
@@ -392,7 +396,7 @@ struct Database {
       default:
         break;
     }
-    throw Error(name, what, remedy);
+    return {name, what, remedy};
   }
   void run(const char* sql) const {
     const int code = sqlite3_exec(handle, sql, nullptr, nullptr, nullptr);

@@ -20,6 +20,13 @@ namespace fs = std::filesystem;
 
 namespace {
 
+// Watched by the address sanitizer each takes ten times as long.
+#ifdef __SANITIZE_ADDRESS__
+constexpr int tries = 100;
+#else
+constexpr int tries = 1000;
+#endif
+
 fs::path scratch(const std::string& name) {
   const fs::path folder = fs::temp_directory_path() / "bronvel-takes";
   fs::create_directories(folder);
@@ -105,7 +112,7 @@ TEST_CASE("a file that was cut short or altered in any byte is refused with word
   std::mt19937_64 random(11);
   const fs::path other = scratch("other.take");
   int refused = 0, same = 0;
-  for (int i = 0; i < 1000; ++i) {
+  for (int i = 0; i < tries; ++i) {
     std::string altered = whole;
     if (i % 10 == 0)
       altered.resize(random() % whole.size());
@@ -126,8 +133,8 @@ TEST_CASE("a file that was cut short or altered in any byte is refused with word
       REQUIRE(words.find("other.take") != std::string::npos);
     }
   }
-  CHECK(refused > 700);
-  CHECK(refused + same == 1000);
+  CHECK(refused > 0.7 * tries);
+  CHECK(refused + same == tries);
   for (const char* text : {"", "not a take", "SQLite format 3"}) {
     std::ofstream(other, std::ios::binary) << text;
     CHECK_THROWS_AS(open_take(other), Error);
