@@ -131,7 +131,8 @@ TEST_CASE("every example, with things done to it: asked again it is the same, an
     check_scene_twice(entry.path().filename().string(), 3);
 }
 
-TEST_CASE("every example for 20 s", "[.whole]") {
+// Left out but where it is asked for by name.
+TEST_CASE("every example for 20 s", "[.whole][long]") {
   for (const auto& entry : std::filesystem::directory_iterator(in_checkout("/examples")))
     check_scene_twice(entry.path().filename().string(), 20);
 }
