@@ -192,8 +192,8 @@ std::vector<std::string> differences(const SceneFolder& before, const SceneFolde
     const auto found = before.scene.surfaces.find(name);
     if (found == before.scene.surfaces.end() || found->second == now) continue;
     const Surface& then = found->second;
-    const auto number = [&](const char* what, double a, double b) {
-      if (a != b) all.push_back(arrow(name + " " + what, short_text(Value(a)), short_text(Value(b))));
+    const auto number = [&, &of = name](const char* what, double a, double b) {
+      if (a != b) all.push_back(arrow(of + " " + what, short_text(Value(a)), short_text(Value(b))));
     };
     number("static friction", then.static_friction, now.static_friction);
     number("dynamic friction", then.dynamic_friction, now.dynamic_friction);
