@@ -182,6 +182,7 @@ std::vector<std::string> differences(const SceneFolder& before, const SceneFolde
     if (files(*then) != files(now)) say(now.name, "its scripts");
   }
   const bool one_body = after.scene.bodies.size() < 2;
+  all.reserve(of_bodies.size());
   for (const auto& [text, count] : of_bodies)
     all.push_back(count > 1 ? text + " of " + std::to_string(count) : one_body ? text : whose[text] + " " + text);
   const auto bodies = [](int count) { return std::to_string(count) + (count == 1 ? " body" : " bodies"); };
