@@ -290,7 +290,7 @@ void Bench::build_sayings() {
   connect(&session_, &Session::opened, said_, &QFrame::hide);
 }
 
-// Desk, card and deck fold away and come back; `alone`: the stage has the whole window.
+// Desk, card and deck fold away and come back, each by itself or all at once.
 void Bench::fold(QWidget* part) {
   part->setVisible(!part->isVisible());
   card_folded_ = !card_->isVisible();

@@ -106,7 +106,7 @@ class TakeRecorder {
   void add_log(std::span<const LogLine> log);
   const Take& take() const { return take_; }
 
-  static constexpr std::size_t most = std::size_t{1} << 30;  ///< bytes that all takes of a session may have
+  static constexpr std::size_t most = std::size_t{1} << 30;  ///< bytes that one take may have
 
  private:
   void record_bodies(const Play& play);
