@@ -215,7 +215,7 @@ int main(int argc, char** argv) {
       if (!bench.open(all.filePath(entry))) return 1;
       session.choose("");
       QTest::qWait(60);
-      const QImage picture = bench.stage()->grabFramebuffer().scaledToWidth(320, Qt::SmoothTransformation);
+      const QImage picture = bench.stage()->picture().scaledToWidth(320, Qt::SmoothTransformation);
       good = picture.save(all.filePath(entry + "/thumbnail.png")) && good;
     }
   }

@@ -186,7 +186,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(deck_->takes(), &TakesPage::hit_asked, this, show_hit);
   connect(stage_, &Stage::hit_asked, this, show_hit);
   connect(hit_, &HitSheet::resized, this, &Bench::place_overlays);
-  connect(hit_, &HitSheet::page_asked, deck_, qOverload<const QString&>(&Deck::show_page));
+  connect(hit_, &HitSheet::surface_asked, deck_, &Deck::show_surface);
+  connect(hit_, &HitSheet::property_asked, card_, &Card::point_at);
   connect(stage_->chips(), &TakeChips::resized, this, &Bench::place_overlays);
   connect(&session_, &Session::play_state_changed, this, [this] {
     shelf_->setVisible(session_.building());

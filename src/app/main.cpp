@@ -40,7 +40,7 @@ int run(int argc, char** argv) {
   bench.show();
   bench.offer_left_over();
   if (parser.isSet(timing)) {
-    QObject::connect(bench.stage(), &QOpenGLWidget::frameSwapped, &app, [&] {
+    QObject::connect(bench.stage(), &bronvel::Stage::drawn, &app, [&] {
       std::printf("first picture after %lld ms\n", static_cast<long long>(since_start.elapsed()));
       QApplication::exit(0);
     });

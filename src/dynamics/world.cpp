@@ -168,6 +168,7 @@ std::uint32_t WorldState::index_of(BodyHandle body) const {
 World::World(const WorldSettings& settings) : state_(std::make_unique<WorldState>()) {
   set_threads(1);
   set_settings(settings);
+  state_->tick = settings.first_tick;
 }
 World::~World() = default;
 World::World(World&&) noexcept = default;

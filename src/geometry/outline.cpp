@@ -9,8 +9,14 @@
 namespace bronvel {
 namespace {
 
-constexpr int around = 30;     // sides of what is round
-constexpr int ball_rows = 18;  // even, so that half a ball ends on a row
+// How finely what is round is drawn.
+struct Sides {
+  int around = 30;
+  int ball_rows = 18;  // even, so that half a ball ends on a row
+
+  double angle_of(int i) const { return 2 * pi * i / around; }
+};
+constexpr Sides fine{}, coarse{18, 10};
 
 void triangle(Outline& o, const std::array<Vec3, 3>& points, const std::array<Vec3, 3>& normals) {
   o.triangles.insert(o.triangles.end(), points.begin(), points.end());
@@ -31,34 +37,31 @@ Vec3 on_circle(double angle, double radius, double height) {
   return {radius * std::cos(angle), height, radius * std::sin(angle)};
 }
 
-double angle_of(int i) {
-  return 2 * pi * i / around;
-}
-
 // A ring of the outline's edge, with a stroke across every sixth part where two rings make a band.
-void ring(Outline& o, double radius, double height) {
-  for (int i = 0; i < around; ++i)
-    line(o, on_circle(angle_of(i), radius, height), on_circle(angle_of(i + 1), radius, height));
+void ring(Outline& o, const Sides& sides, double radius, double height) {
+  for (int i = 0; i < sides.around; ++i)
+    line(o, on_circle(sides.angle_of(i), radius, height), on_circle(sides.angle_of(i + 1), radius, height));
 }
 
-void ball(Outline& o, double radius, double spread) {
+void ball(Outline& o, const Sides& sides, double radius, double spread) {
   const auto point = [&](int row, int column) -> Vec3 {
-    const double down = pi * row / ball_rows;
-    return {std::sin(down) * std::cos(angle_of(column)), std::cos(down), std::sin(down) * std::sin(angle_of(column))};
+    const double down = pi * row / sides.ball_rows;
+    return {std::sin(down) * std::cos(sides.angle_of(column)), std::cos(down),
+            std::sin(down) * std::sin(sides.angle_of(column))};
   };
-  for (int i = 0; i < ball_rows; ++i) {
-    const Vec3 lift(0, i < ball_rows / 2 ? spread : -spread, 0);
-    for (int j = 0; j < around; ++j) {
+  for (int i = 0; i < sides.ball_rows; ++i) {
+    const Vec3 lift(0, i < sides.ball_rows / 2 ? spread : -spread, 0);
+    for (int j = 0; j < sides.around; ++j) {
       const std::array<Vec3, 4> n{point(i, j), point(i, j + 1), point(i + 1, j + 1), point(i + 1, j)};
       quad(o, {lift + radius * n[0], lift + radius * n[1], lift + radius * n[2], lift + radius * n[3]}, n);
     }
   }
 }
 
-void barrel(Outline& o, double low_radius, double high_radius, double height) {
+void barrel(Outline& o, const Sides& sides, double low_radius, double high_radius, double height) {
   const double slope = (low_radius - high_radius) / height;
-  for (int j = 0; j < around; ++j) {
-    const double a = angle_of(j), b = angle_of(j + 1);
+  for (int j = 0; j < sides.around; ++j) {
+    const double a = sides.angle_of(j), b = sides.angle_of(j + 1);
     const Vec3 na = Vec3(std::cos(a), slope, std::sin(a)).normalized(),
                nb = Vec3(std::cos(b), slope, std::sin(b)).normalized();
     quad(o,
@@ -68,25 +71,26 @@ void barrel(Outline& o, double low_radius, double high_radius, double height) {
   }
 }
 
-void lid(Outline& o, double radius, double height, double up) {
+void lid(Outline& o, const Sides& sides, double radius, double height, double up) {
   const Vec3 n(0, up, 0), middle(0, height, 0);
-  for (int j = 0; j < around; ++j)
-    triangle(o, {middle, on_circle(angle_of(j), radius, height), on_circle(angle_of(j + 1), radius, height)},
+  for (int j = 0; j < sides.around; ++j)
+    triangle(o,
+             {middle, on_circle(sides.angle_of(j), radius, height), on_circle(sides.angle_of(j + 1), radius, height)},
              {n, n, n});
 }
 
-Outline outline(const Sphere& s) {
+Outline outline(const Sphere& s, const Sides& sides) {
   Outline o;
-  ball(o, s.radius, 0);
+  ball(o, sides, s.radius, 0);
   // A painted band with strokes across it, so that spin can be seen.
   const double half = 0.22 * s.radius, radius = 1.003 * std::sqrt(s.radius * s.radius - half * half);
-  ring(o, radius, half);
-  ring(o, radius, -half);
+  ring(o, sides, radius, half);
+  ring(o, sides, radius, -half);
   for (int i = 0; i < 6; ++i) line(o, on_circle(pi * i / 3, radius, -half), on_circle(pi * i / 3, radius, half));
   return o;
 }
 
-Outline outline(const Box& b) {
+Outline outline(const Box& b, const Sides&) {
   Outline o;
   for (int axis = 0; axis < 3; ++axis)
     for (const double sign : {-1.0, 1.0}) {
@@ -109,39 +113,39 @@ Outline outline(const Box& b) {
   return o;
 }
 
-Outline outline(const Capsule& c) {
+Outline outline(const Capsule& c, const Sides& sides) {
   Outline o;
-  ball(o, c.radius, 0.5 * c.length);
-  barrel(o, c.radius, c.radius, c.length);
-  ring(o, 1.003 * c.radius, 0.5 * c.length);
-  ring(o, 1.003 * c.radius, -0.5 * c.length);
+  ball(o, sides, c.radius, 0.5 * c.length);
+  barrel(o, sides, c.radius, c.radius, c.length);
+  ring(o, sides, 1.003 * c.radius, 0.5 * c.length);
+  ring(o, sides, 1.003 * c.radius, -0.5 * c.length);
   for (int i = 0; i < 3; ++i)
     line(o, on_circle(2 * pi * i / 3, 1.003 * c.radius, -0.5 * c.length),
          on_circle(2 * pi * i / 3, 1.003 * c.radius, 0.5 * c.length));
   return o;
 }
 
-Outline outline(const Cylinder& c) {
+Outline outline(const Cylinder& c, const Sides& sides) {
   Outline o;
-  barrel(o, c.radius, c.radius, c.height);
-  lid(o, c.radius, 0.5 * c.height, 1);
-  lid(o, c.radius, -0.5 * c.height, -1);
-  for (const double share : {-0.5, -0.3, 0.3, 0.5}) ring(o, 1.003 * c.radius, share * c.height);  // hoops
+  barrel(o, sides, c.radius, c.radius, c.height);
+  lid(o, sides, c.radius, 0.5 * c.height, 1);
+  lid(o, sides, c.radius, -0.5 * c.height, -1);
+  for (const double share : {-0.5, -0.3, 0.3, 0.5}) ring(o, sides, 1.003 * c.radius, share * c.height);  // hoops
   for (const double side : {-0.5, 0.5})  // a stave across each lid
     line(o, on_circle(0, c.radius, 1.002 * side * c.height), on_circle(pi, c.radius, 1.002 * side * c.height));
   return o;
 }
 
-Outline outline(const Cone& c) {
+Outline outline(const Cone& c, const Sides& sides) {
   Outline o;
-  barrel(o, c.radius, 0, c.height);
-  lid(o, c.radius, -0.5 * c.height, -1);
-  ring(o, c.radius, -0.5 * c.height);
+  barrel(o, sides, c.radius, 0, c.height);
+  lid(o, sides, c.radius, -0.5 * c.height, -1);
+  ring(o, sides, c.radius, -0.5 * c.height);
   for (int i = 0; i < 3; ++i) line(o, on_circle(2 * pi * i / 3, c.radius, -0.5 * c.height), {0, 0.5 * c.height, 0});
   return o;
 }
 
-Outline outline(const Hull& h) {
+Outline outline(const Hull& h, const Sides&) {
   Outline o;
   for (std::size_t f = 0; f < h.data->faces.size(); ++f) {
     const auto& face = h.data->faces[f];
@@ -156,10 +160,10 @@ Outline outline(const Hull& h) {
   return o;
 }
 
-Outline outline(const Compound& c) {
+Outline outline(const Compound& c, const Sides& sides) {
   Outline whole;
   for (const Part& part : c.data->parts) {
-    const Outline one = outline_of(part.shape);
+    const Outline one = std::visit([&](const auto& each) { return outline(each, sides); }, part.shape);
     for (const Vec3& p : one.triangles) whole.triangles.push_back(part.pose.to_scene(p));
     for (const Vec3& n : one.normals) whole.normals.push_back(part.pose.orientation * n);
     for (const Vec3& p : one.lines) whole.lines.push_back(part.pose.to_scene(p));
@@ -167,7 +171,7 @@ Outline outline(const Compound& c) {
   return whole;
 }
 
-Outline outline(const Facet& f) {
+Outline outline(const Facet& f, const Sides&) {
   Outline o;
   triangle(o, f.corners, {f.normal, f.normal, f.normal});
   for (std::size_t i = 0; i < 3; ++i)
@@ -179,7 +183,7 @@ Outline outline(const Facet& f) {
 Outline outline_of_facets(const Shape& shape) {
   Outline whole;
   for (std::uint32_t i = 0; i < part_count(shape); ++i) {
-    const Outline one = outline(std::get<Facet>(part_of(shape, i).shape));
+    const Outline one = outline(std::get<Facet>(part_of(shape, i).shape), fine);
     whole.triangles.insert(whole.triangles.end(), one.triangles.begin(), one.triangles.end());
     whole.normals.insert(whole.normals.end(), one.normals.begin(), one.normals.end());
     whole.lines.insert(whole.lines.end(), one.lines.begin(), one.lines.end());
@@ -187,18 +191,18 @@ Outline outline_of_facets(const Shape& shape) {
   return whole;
 }
 
-Outline outline(const Mesh& m) {
+Outline outline(const Mesh& m, const Sides&) {
   return outline_of_facets(m);
 }
 
-Outline outline(const HeightField& f) {
+Outline outline(const HeightField& f, const Sides&) {
   return outline_of_facets(f);
 }
 
 }  // namespace
 
-Outline outline_of(const Shape& shape) {
-  return std::visit([](const auto& s) { return outline(s); }, shape);
+Outline outline_of(const Shape& shape, bool coarsely) {
+  return std::visit([&](const auto& s) { return outline(s, coarsely ? coarse : fine); }, shape);
 }
 
 }  // namespace bronvel

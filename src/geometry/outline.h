@@ -15,7 +15,8 @@ struct Outline {
   std::vector<Vec3> lines;
 };
 
-Outline outline_of(const Shape& shape);
+/// `coarsely`: what is round has fewer sides, as is enough for what is seen small.
+Outline outline_of(const Shape& shape, bool coarsely = false);
 
 /// The model's triangles, with normals shared where they meet at less than 35 degrees, and its sharp edges and rims as
 /// lines.

@@ -16,7 +16,7 @@ void choose_components(Channel& c, std::span<const Quantity<Reading>> all, const
   if (!q) {
     std::string known;
     for (const auto& each : all) known.append(known.empty() ? "" : ", ").append(each.name);
-    if (c.of == Channel::Of::body) known += ", dials.NAME, watch.NAME";
+    if (c.of == Channel::Of::body) known += ", each property that is a number, dials.NAME, watch.NAME";
     throw Error("channel " + c.name, "there is no quantity called \"" + c.quantity + "\"", "known: " + known);
   }
   c.unit = q->unit;
@@ -27,6 +27,26 @@ void choose_components(Channel& c, std::span<const Quantity<Reading>> all, const
     c.columns.push_back(c.owner + "." + c.quantity + end);
   }
   if (c.components.empty()) throw Error("channel " + c.name, "there is no component called \"" + component + "\"");
+}
+
+// Whether it is a property, and one of numbers.
+bool choose_property(Channel& c, const std::string& component) {
+  const Property* property = find_property(c.quantity);
+  if (!property) return false;
+  const bool three = property->kind == PropertyKind::vector || property->kind == PropertyKind::optional_vector;
+  if (!three && property->kind != PropertyKind::number && property->kind != PropertyKind::optional_number &&
+      property->kind != PropertyKind::flag)
+    return false;
+  c.of = Channel::Of::property;
+  c.unit = property->unit;
+  const std::vector<std::string> parts = three ? std::vector<std::string>{"x", "y", "z"} : std::vector<std::string>{""};
+  for (std::size_t i = 0; i < parts.size(); ++i) {
+    if (!component.empty() && component != parts[i]) continue;
+    c.components.push_back(static_cast<int>(i));
+    c.columns.push_back(c.owner + "." + c.quantity + (parts[i].empty() ? "" : "." + parts[i]));
+  }
+  if (c.components.empty()) throw Error("channel " + c.name, "there is no component called \"" + component + "\"");
+  return true;
 }
 
 template <class Reading>
@@ -76,6 +96,7 @@ Channel channel_called(const std::string& name, const ChannelOwners& owners) {
     return c;
   }
   c.quantity = word;
+  if (is_body && !find_quantity(body_quantities(), word) && choose_property(c, after)) return c;
   if (is_body)
     choose_components(c, body_quantities(), after);
   else
@@ -99,6 +120,14 @@ std::vector<double> read_channel(const Channel& channel, const Play& play) {
       if (const auto body = running.find(channel.owner))
         values = wanted(channel, body_quantities(), body_reading(running.world, *body));
       break;
+    case Channel::Of::property: {
+      const Body* body = running.find(channel.owner) ? running.scene.find(channel.owner) : nullptr;
+      const Property* property = find_property(channel.quantity);
+      if (!body || !property) break;
+      const Components all = property_components(*property, *body);
+      for (const int i : channel.components) values.push_back(all[static_cast<std::size_t>(i)]);
+      break;
+    }
     case Channel::Of::joint:
       if (const auto joint = running.find_joint(channel.owner))
         values = wanted(channel, joint_quantities(), running.world.reading(*joint));
@@ -116,6 +145,17 @@ std::vector<double> read_channel(const Channel& channel, const Play& play) {
   }
   if (values.empty()) values.assign(channel.components.size(), std::numeric_limits<double>::quiet_NaN());
   return values;
+}
+
+Components property_components(const Property& property, const Body& body) {
+  Components out;
+  out.fill(std::numeric_limits<double>::quiet_NaN());
+  const Value value = property.get(body);
+  if (const auto* number = std::get_if<double>(&value)) out[0] = *number;
+  if (const auto* flag = std::get_if<bool>(&value)) out[0] = *flag ? 1 : 0;
+  if (const auto* vector = std::get_if<Vec3>(&value))
+    for (int i = 0; i < 3; ++i) out[static_cast<std::size_t>(i)] = (*vector)[i];
+  return out;
 }
 
 std::vector<std::string> quantity_names() {

@@ -6,14 +6,15 @@
 #include <vector>
 
 #include "lab/quantity.h"
+#include "scene/property.h"
 
 namespace bronvel {
 
 /// One quantity of one thing: "crane_hook.position" has three components, "crane_hook.position.y" one;
-/// "cord.reaction" is a joint's, "fender.dials.push" (or "fender.dials.nudge.lua/push") a dial's, "fender.watch.climb"
-/// what a script watches.
+/// "cask.mass" is one of its properties, "cord.reaction" is a joint's, "fender.dials.push" (or
+/// "fender.dials.nudge.lua/push") a dial's, "fender.watch.climb" what a script watches.
 struct Channel {
-  enum class Of { body, joint, dial, watch };
+  enum class Of { body, property, joint, dial, watch };
   Of of = Of::body;
   std::string name;      ///< as asked for
   std::string owner;     ///< the body or joint
@@ -39,6 +40,9 @@ std::vector<Channel> channels_called(const std::string& list, const ChannelOwner
 
 /// The channel's components now; not a number where there is none.
 std::vector<double> read_channel(const Channel& channel, const Play& play);
+
+/// A body's property as numbers: 1 and 0 for a switch; not a number where it is not set, or none at all.
+Components property_components(const Property& property, const Body& body);
 
 /// The names of all quantities of bodies with their units: "position [m]".
 std::vector<std::string> quantity_names();

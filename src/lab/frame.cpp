@@ -87,4 +87,12 @@ void renew_frame(Frame& frame, const Play& play) {
   frame.hand = hand_of(play);
 }
 
+void renew_contacts(Frame& frame, std::span<const Touching> touching, const RunningScene& running) {
+  frame.contacts.clear();
+  for (const Touching& each : touching)
+    if (running.world.alive(each.a) && running.world.alive(each.b))
+      frame.contacts.push_back({running.name_of(each.a), running.name_of(each.b), each.point, each.normal, each.along,
+                                each.across, each.points});
+}
+
 }  // namespace bronvel

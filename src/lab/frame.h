@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "lab/contact_track.h"
 #include "play/play.h"
 
 namespace bronvel {
@@ -43,6 +44,16 @@ struct HandHold {
   Vec3 to = Vec3::Zero();    ///< where the hand is
 };
 
+/// Two bodies that touch.
+struct ContactView {
+  std::string a, b;
+  Vec3 point = Vec3::Zero();    ///< in the middle of their points, m
+  Vec3 normal = Vec3::Unit(1);  ///< from a to b
+  double along = 0;             ///< mean force of the tick along the normal, N
+  double across = 0;            ///< of friction, N
+  int points = 0;
+};
+
 /// So long a puff or a sound is seen, s of play.
 inline constexpr double passing_time = 1;
 
@@ -52,6 +63,7 @@ struct Frame {
   std::vector<BodyView> joints;  ///< shapes that stand for joints
   std::vector<SceneZone> zones;  ///< as they are at the moment
   std::vector<Drawn> drawn;      ///< marks and arrows of this tick
+  std::vector<ContactView> contacts;
   std::optional<HandHold> hand;
   std::vector<Passing>
       passing;  ///< puffs and sounds of the last second; none of a running play, which does not keep them
@@ -65,7 +77,9 @@ bool looks_alike(const Frame& a, const Frame& b);
 
 Frame frame_of(const Scene& scene);
 Frame frame_of(const Play& play);
-/// Into a frame that was of the same play before: cheaper.
+/// Into a frame that was of the same play before: cheaper. Its contacts are not among it: what sleeps is known only to
+/// who was there when it fell asleep.
 void renew_frame(Frame& frame, const Play& play);
+void renew_contacts(Frame& frame, std::span<const Touching> touching, const RunningScene& running);
 
 }  // namespace bronvel

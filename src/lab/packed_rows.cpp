@@ -97,7 +97,11 @@ PackedRows::PackedRows(std::span<const double> quanta, int first_chunk) : quanta
 
 std::int64_t PackedRows::whole(double x, std::size_t column) const {
   const double quantum = quanta_[column];
-  if (quantum > 0) return static_cast<std::int64_t>(std::llrint(std::clamp(x / quantum, -most_quanta, most_quanta)));
+  if (quantum > 0) {
+    // To the nearest; the library's own way to do that is a call, and this is done for every number of a take.
+    const double quanta = std::clamp(x / quantum, -most_quanta, most_quanta);
+    return static_cast<std::int64_t>(quanta + (quanta < 0 ? -0.5 : 0.5));
+  }
   // As whole numbers floats are in the order of their values.
   const auto bits = std::bit_cast<std::int32_t>(static_cast<float>(x));
   return bits >= 0 ? bits : std::int64_t{std::numeric_limits<std::int32_t>::min()} - bits;

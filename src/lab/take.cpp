@@ -29,9 +29,13 @@ std::size_t Take::bytes() const {
     sum += sizeof track + track.rows.bytes() + track.settings.size() * (sizeof(SettingsFrom) + sizeof(Body));
   for (const JointTrack& track : joints) sum += sizeof track + track.rows.bytes();
   for (const NumberTrack& track : numbers) sum += sizeof track + track.rows.bytes();
+  sum += contacts.bytes();
   for (const ZonesFrom& each : zones) sum += sizeof each + each.zones.size() * sizeof(SceneZone);
   sum += hand.size() * sizeof(HandAt);
-  for (const DrawnAt& each : drawn) sum += sizeof each + each.drawn.size() * sizeof(Drawn);
+  for (const DrawnAt& each : drawn) {
+    sum += sizeof each + each.drawn.size() * sizeof(Drawn);
+    for (const Drawn& one : each.drawn) sum += bytes_of(one.text);
+  }
   sum += events.size() * sizeof(PlayEvent) + snaps.size() * sizeof(PlaySnap) + splashes.size() * sizeof(PlaySplash);
   sum += zone_events.size() * sizeof(PlayZoneEvent);
   for (const PlayCrack& crack : cracks) sum += sizeof crack + crack.parts.size() * sizeof(std::string);
@@ -72,6 +76,7 @@ void TakeRecorder::record(const Play& play, std::span<const LogLine> log) {
   record_bodies(play);
   record_joints(play);
   record_numbers(play);
+  record_contacts(play.running().world);
   const RunningScene& running = play.running();
   if (first ? !running.scene.zones.empty() : running.changes_of_zones() != zone_changes_) {
     zone_changes_ = running.changes_of_zones();
@@ -108,7 +113,12 @@ void TakeRecorder::record_bodies(const Play& play) {
     track.first = take_.ticks;
     track.rows = PackedRows(body_columns, first_chunk(i));
     const auto handle = running.find(track.name);
-    if (!handle) track.end = take_.ticks;
+    if (handle) {
+      if (track_of_.size() <= handle->index) track_of_.resize(std::size_t{handle->index} + 1);
+      track_of_[handle->index] = {*handle, static_cast<std::uint32_t>(i)};
+    } else {
+      track.end = take_.ticks;
+    }
     body_handles_.push_back({handle.value_or(BodyHandle{}), std::numeric_limits<std::uint32_t>::max()});
     take_.body_of[track.name] = i;
     take_.bodies.push_back(std::move(track));
@@ -150,6 +160,19 @@ void TakeRecorder::record_bodies(const Play& play) {
                                      fading == left.end() ? 1.0 : fading->second};
     track.rows.add(row.data(), packer_);
   }
+}
+
+void TakeRecorder::record_contacts(const World& world) {
+  renew_touching(touching_, world);
+  std::vector<ContactMark> marks;
+  marks.reserve(touching_.size());
+  for (const Touching& each : touching_) {
+    if (each.a.index >= track_of_.size() || each.b.index >= track_of_.size()) continue;
+    const Known &a = track_of_[each.a.index], &b = track_of_[each.b.index];
+    if (a.handle != each.a || b.handle != each.b) continue;
+    marks.push_back({a.track, b.track, each.point, each.normal, each.along, each.across, each.points});
+  }
+  take_.contacts.add(std::move(marks), packer_);
 }
 
 void TakeRecorder::record_joints(const Play& play) {

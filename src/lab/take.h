@@ -5,6 +5,7 @@
 #include <mutex>
 
 #include "lab/channel.h"
+#include "lab/contact_track.h"
 #include "lab/frame.h"
 #include "lab/packed_rows.h"
 #include "lab/quantity.h"
@@ -76,6 +77,7 @@ struct Take {
   std::vector<BodyTrack> bodies;
   std::vector<JointTrack> joints;
   std::vector<NumberTrack> numbers;
+  ContactTrack contacts;  ///< by places in `bodies`
   std::vector<ZonesFrom> zones;
   std::vector<DrawnAt> drawn;
   std::vector<HandAt> hand;  ///< of the ticks in which it held something
@@ -105,6 +107,8 @@ class TakeRecorder {
   /// Lines that came between two ticks.
   void add_log(std::span<const LogLine> log);
   const Take& take() const { return take_; }
+  const std::vector<Touching>& touching() const { return touching_; }  ///< after the last tick
+  void set_most(std::size_t bytes) { most_bytes_ = bytes; }
 
   static constexpr std::size_t most = std::size_t{1} << 30;  ///< bytes that one take may have
 
@@ -112,6 +116,7 @@ class TakeRecorder {
   void record_bodies(const Play& play);
   void record_joints(const Play& play);
   void record_numbers(const Play& play);
+  void record_contacts(const World& world);
   void look_at_dials(const Play& play);
 
   Take take_;
@@ -122,6 +127,12 @@ class TakeRecorder {
     std::uint32_t changes = 0;
   };
   std::vector<Watch> body_handles_;
+  struct Known {
+    BodyHandle handle;
+    std::uint32_t track = 0;
+  };
+  std::vector<Known> track_of_;  // by the handle's index
+  std::vector<Touching> touching_;
   std::vector<JointHandle> joint_handles_;
   std::vector<double> number_now_;  // of each number track
   std::uint32_t zone_changes_ = 0;
@@ -145,6 +156,16 @@ class SharedTake {
   void add_log(std::span<const LogLine> log) {
     const std::lock_guard<std::mutex> lock(mutex_);
     recorder_->add_log(log);
+  }
+  /// What touches after the last tick; nothing once it is whole.
+  std::vector<Touching> touching() const {
+    const std::lock_guard<std::mutex> lock(mutex_);
+    return recorder_ ? recorder_->touching() : std::vector<Touching>{};
+  }
+  /// How much memory it may have from now on; nothing of what it has is given back.
+  void set_most(std::size_t bytes) {
+    const std::lock_guard<std::mutex> lock(mutex_);
+    if (recorder_) recorder_->set_most(bytes);
   }
   /// Runs `use` with the take as it is now. Nothing of it may be kept after that.
   template <class Use>

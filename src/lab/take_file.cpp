@@ -19,6 +19,7 @@ namespace bronvel {
 namespace {
 
 constexpr int effort = 3;
+constexpr int first_with_contacts = 2;  // version of the file
 constexpr std::uint64_t most_part_bytes = std::uint64_t{2} << 30;
 
 using Bytes = std::vector<std::uint8_t>;
@@ -509,6 +510,9 @@ void write_parts(const Database& database, const Take& take, const TakeLabel& la
   put_numbers(bytes, take);
   parts.put("numbers", bytes);
   bytes.clear();
+  take.contacts.write(bytes);
+  parts.put("contacts", bytes);
+  bytes.clear();
   put_number(bytes, static_cast<std::int64_t>(take.zones.size()));
   for (const ZonesFrom& each : take.zones) {
     put_number(bytes, each.tick);
@@ -569,6 +573,11 @@ TakeFile read_parts(const Database& database) {
   bytes = parts.bytes("numbers");
   from = bytes;
   take_numbers(from, take);
+  if (about.at("bronvel_take").get<int>() >= first_with_contacts) {
+    bytes = parts.bytes("contacts");
+    from = bytes;
+    take.contacts = ContactTrack::read(from);
+  }
   bytes = parts.bytes("zones");
   from = bytes;
   for (std::size_t left = take_length(from); left > 0; --left) {

@@ -44,6 +44,7 @@ JointReading joint_reading(const double* row) {
 void TakeReader::forget() {
   of_ = nullptr;
   for (auto& list : unpacked_) list.clear();
+  contacts_.clear();
 }
 
 void TakeReader::look_at(const Take& take) {
@@ -54,6 +55,14 @@ void TakeReader::look_at(const Take& take) {
   of_ = &take;
   ticks_ = take.ticks;
   for (auto& list : unpacked_) list.clear();
+  contacts_.clear();
+}
+
+std::span<const ContactMark> TakeReader::contacts(const Take& take, std::int64_t tick) {
+  if (tick < 0 || tick >= take.contacts.ticks()) return {};
+  if (tick < contacts_from_ || tick >= contacts_from_ + static_cast<std::int64_t>(contacts_.size()))
+    take.contacts.unpack(tick, packer_, contacts_from_, contacts_);
+  return contacts_[static_cast<std::size_t>(tick - contacts_from_)];
 }
 
 const double* TakeReader::row(const Take& take, Kind kind, std::size_t track, std::int64_t row_at) {
@@ -104,6 +113,31 @@ std::shared_ptr<const Body> TakeReader::settings(const Take& take, const std::st
   if (found == take.body_of.end() || !there(take.bodies[found->second], tick)) return nullptr;
   const SettingsFrom* settings = at_tick(take.bodies[found->second].settings, tick);
   return settings ? settings->body : nullptr;
+}
+
+// In a world of its own with the waters of the moment: nothing moves there.
+std::optional<FloatingReading> TakeReader::floating(const Take& take, const std::string& name, std::int64_t tick) {
+  const auto then = body(take, name, tick);
+  const auto its = settings(take, name, tick);
+  const ZonesFrom* zones = at_tick(take.zones, tick);
+  if (!then || !its || !zones || its->kind != MotionKind::dynamic) return std::nullopt;
+  Scene scene;
+  scene.world = take.folder.scene.world;
+  scene.surfaces = take.folder.scene.surfaces;
+  scene.groups = take.folder.scene.groups;
+  scene.seed = take.seed;
+  scene.world.first_tick = tick;
+  World world(scene.world);
+  bool wet = false;
+  for (const SceneZone& zone : zones->zones) {
+    if (!zone.water) continue;
+    world.add_zone(settings_of(scene, zone));
+    wet = true;
+  }
+  if (!wet) return std::nullopt;
+  BodyMotion motion;
+  motion.pose = then->pose;
+  return floating_reading(world, world.create(settings_of(scene, *its), motion));
 }
 
 std::optional<JointReading> TakeReader::joint(const Take& take, const std::string& name, std::int64_t tick) {
@@ -158,6 +192,22 @@ void TakeReader::numbers(const Take& take, const Channel& channel, int component
       });
       return;
     }
+    case Channel::Of::property: {
+      const auto found = take.body_of.find(channel.owner);
+      const Property* property = find_property(channel.quantity);
+      if (found == take.body_of.end() || !property) return;
+      const BodyTrack& track = take.bodies[found->second];
+      const SettingsFrom* last = nullptr;
+      double value = no_number;
+      fill(track, [&](std::int64_t tick) {
+        if (const SettingsFrom* now = at_tick(track.settings, tick); now && now != last) {
+          last = now;
+          value = property_components(*property, *now->body)[static_cast<std::size_t>(component)];
+        }
+        return value;
+      });
+      return;
+    }
     case Channel::Of::joint: {
       const auto found = take.joint_of.find(channel.owner);
       if (found == take.joint_of.end()) return;
@@ -201,6 +251,10 @@ Frame TakeReader::frame(const Take& take, std::int64_t tick) {
   };
   for (const JointTrack& track : take.joints)
     if (there(track, tick)) add_joint_views(frame.joints, track.joint, pose_of);
+  for (const ContactMark& mark : contacts(take, tick))
+    if (mark.a < take.bodies.size() && mark.b < take.bodies.size())
+      frame.contacts.push_back({take.bodies[mark.a].name, take.bodies[mark.b].name, mark.point, mark.normal, mark.along,
+                                mark.across, mark.points});
   const auto held = std::lower_bound(take.hand.begin(), take.hand.end(), tick,
                                      [](const HandAt& each, std::int64_t t) { return each.tick < t; });
   if (held != take.hand.end() && held->tick == tick) frame.hand = held->hand;

@@ -3,6 +3,7 @@
 
 #include <optional>
 
+#include "lab/floating_reading.h"
 #include "lab/take.h"
 
 namespace bronvel {
@@ -16,6 +17,8 @@ class TakeReader {
   Frame frame(const Take& take, std::int64_t tick);
   /// None where the body was not there.
   std::optional<BodyReading> body(const Take& take, const std::string& name, std::int64_t tick);
+  /// How the body floated; none where it was not there or in no water.
+  std::optional<FloatingReading> floating(const Take& take, const std::string& name, std::int64_t tick);
   std::optional<JointReading> joint(const Take& take, const std::string& name, std::int64_t tick);
   /// The body's settings at the tick; null where it was not there.
   std::shared_ptr<const Body> settings(const Take& take, const std::string& name, std::int64_t tick) const;
@@ -35,10 +38,13 @@ class TakeReader {
   const double* row(const Take& take, Kind kind, std::size_t track, std::int64_t row_at);
   BodyReading reading(const Take& take, std::size_t track, std::int64_t tick);
   void look_at(const Take& take);
+  std::span<const ContactMark> contacts(const Take& take, std::int64_t tick);
 
   const Take* of_ = nullptr;
   std::int64_t ticks_ = 0;
   std::array<std::vector<Unpacked>, 3> unpacked_;
+  std::int64_t contacts_from_ = 0;
+  std::vector<std::vector<ContactMark>> contacts_;  // of the ticks from there on
   Packer packer_;
 };
 

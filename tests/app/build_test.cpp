@@ -523,7 +523,7 @@ TEST_CASE("views: straight on, remembered, followed") {
   w.click("play");
   REQUIRE(w.play(60));
   const int frames = stage->frames_drawn();
-  REQUIRE(wait_until([&] { return stage->frames_drawn() > frames + 1 || (stage->update(), false); }));
+  REQUIRE(wait_until([&] { return stage->frames_drawn() > frames + 1 || (stage->redraw(), false); }));
   CHECK((stage->camera().view.target - before).norm() > 0.2);
 }
 

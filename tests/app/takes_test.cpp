@@ -9,6 +9,7 @@
 
 #include "app/kit/dial_scale.h"
 #include "app/kit/lane_drag.h"
+#include "app/kit/theme.h"
 #include "app/stage/hit_sheet.h"
 #include "app/window.h"
 
@@ -133,13 +134,27 @@ TEST_CASE("a hit tells what decided it; a press on its mark in the lanes or on t
   for (QLabel* label : sheet->findChildren<QLabel*>()) all += label->text() + "\n";
   CHECK(all.contains("closing speed"));
   CHECK(all.contains(QString::fromStdString(fender.surface)));
-  // A surface's number is a link to where it stands.
+  // A surface's number is a link to its very cell.
   for (QLabel* label : sheet->findChildren<QLabel*>())
     if (label->text().contains("surface:")) {
-      emit label->linkActivated("surface:" + QString::fromStdString(fender.surface));
+      emit label->linkActivated("surface:" + QString::fromStdString(fender.surface) + ":restitution");
       break;
     }
   CHECK_FALSE(w.lanes()->isVisible());
+  auto* surfaces = w.find<QTreeWidget>("surfaces");
+  REQUIRE(surfaces->currentItem());
+  CHECK(surfaces->currentItem()->text(0).toStdString() == fender.surface);
+  CHECK(surfaces->currentColumn() == 4);
+  // A body's own number, to its field on the card.
+  for (QLabel* label : sheet->findChildren<QLabel*>())
+    if (label->text().contains("surface:")) {
+      emit label->linkActivated("body:crate_top:friction");
+      break;
+    }
+  CHECK(w.session().chosen() == "crate_top");
+  REQUIRE(QApplication::focusWidget());
+  CHECK(QApplication::focusWidget()->objectName() == "card_friction");
+  w.session().choose("fender");
   w.bench.deck()->show_page("Takes");
   w.click("hit_close");
   CHECK_FALSE(sheet->isVisible());
@@ -300,6 +315,90 @@ TEST_CASE("a pinned take is saved with the scene, and looked at again when that 
   CHECK(w.session().scene().find("fender")->gravity_factor == 1);
   w.session().pin_take(1, false);
   CHECK_FALSE(std::filesystem::exists(scene + "/takes/take-1.take"));
+}
+
+TEST_CASE("a take that no longer plays as it was recorded says so, and still shows what it recorded") {
+  TakeWindow w("skerrow-quay");
+  w.click("play");
+  REQUIRE(w.play(120));
+  w.click("stop");
+  const std::filesystem::path scene = w.session().path().toStdString();
+  // As another version would have left it: it came to another end.
+  Take take = w.session().shown_take()->take->with([](const Take& t) { return t; });
+  REQUIRE(take.digest);
+  take.digest = *take.digest ^ 1;
+  std::filesystem::create_directories(scene / "takes");
+  save_take(take, {7, "of old", "", true, ""}, scene / "takes" / "take-7.take");
+  REQUIRE(w.bench.open(QString::fromStdString(scene)));
+  w.session().show_take(7);
+  w.session().choose("fender");
+  w.session().ask_again();
+  REQUIRE(w.answered());
+  CHECK_THAT(w.log(), Catch::Contains("Take 7 no longer plays as it was recorded"));
+  w.session().show_take(7);
+  w.session().look_at_tick(60);
+  CHECK(w.place("fender").y() == Approx(3.32 - 0.5 * 9.81 * 0.25).margin(0.03));
+}
+
+TEST_CASE("where bodies touch and how hard is drawn, now and in the past") {
+  TakeWindow w("skerrow-quay");
+  CHECK_FALSE(w.find<QWidget>("chip_contacts")->isVisible());
+  w.click("play");
+  REQUIRE(w.play(30));
+  w.session().refresh();
+  w.session().choose("");
+  const auto ink = [&] {
+    const QImage picture = w.bench.stage()->grab().toImage();
+    int count = 0;
+    for (int y = 0; y < picture.height(); ++y)
+      for (int x = 0; x < picture.width(); ++x) count += picture.pixelColor(x, y) == theme::contact ? 1 : 0;
+    return count;
+  };
+  REQUIRE_FALSE(w.session().contacts().empty());
+  CHECK(ink() == 0);
+  w.click("chip_contacts");
+  CHECK(ink() > 20);
+  const std::size_t live = w.session().contacts().size();
+  w.session().look_at_tick(25);
+  CHECK(w.session().contacts().size() == live);
+  CHECK(ink() > 20);
+  for (const ContactView& each : w.session().contacts()) CHECK(each.along >= 0);
+}
+
+TEST_CASE("takes share one memory, which can be set; what is forgotten is the oldest that is not pinned, and is said") {
+  TakeWindow w("skerrow-quay");
+  for (int i = 0; i < 3; ++i) {
+    w.click("play");
+    REQUIRE(w.play(60));
+    w.click("stop");
+  }
+  w.session().pin_take(1, true);
+  REQUIRE(w.session().takes().size() == 3);
+  w.session().set_most_takes_memory(0);  // the least that can be
+  CHECK(w.session().most_takes_memory() == std::size_t{1} << 20);
+  CHECK(w.session().takes().size() == 3);
+  CHECK(w.find<QToolButton>("takes_memory")->text().endsWith("/ 1 MiB"));
+  // A long log takes memory.
+  const std::string file = w.session().scene().find("fender")->scripts[0].file;
+  w.session().type_script(
+      file, "local long = string.rep('x', 900)\nfunction on.tick() for i = 1, 8 do print(scene.tick, i, long) end end");
+  w.session().set_follows(false);
+  w.bench.save();
+  w.click("play");
+  REQUIRE(w.play(400));
+  w.click("stop");
+  w.click("play");
+  REQUIRE(w.play(60));
+  w.click("stop");
+  std::vector<int> left;
+  for (const KeptTake& kept : w.session().takes()) left.push_back(kept.label.number);
+  CHECK(left.front() == 1);
+  CHECK(std::find(left.begin(), left.end(), 2) == left.end());
+  CHECK_THAT(w.log(), Catch::Contains("take 2 was forgotten"));
+  CHECK(w.session().takes_memory() <= std::size_t{3} << 20);
+  // Kept on disk, the pinned one is looked at again.
+  w.session().show_take(1);
+  CHECK(w.session().shown_take()->label.number == 1);
 }
 
 TEST_CASE("a take file that is broken is said and left; the scene opens") {

@@ -142,6 +142,64 @@ TEST_CASE("joints, zones, dials, watched numbers, drawings and the log are in a 
   CHECK(reader.frame(take, 10).joints.size() == 1);
 }
 
+TEST_CASE("a body's properties are numbers of a take too") {
+  const SceneFolder folder = full_scene(
+      "function on.tick()\n"
+      "  if scene.tick == 10 then body.mass = 7 body.linear_damping = 0.5 end\n"
+      "end");
+  Play play(folder, 1);
+  const Take take = recorded(folder, play, 30);
+  TakeReader reader;
+  const auto read = [&](const std::string& name, int tick) {
+    return reader.number(take, channel_called(name, take.owners()), 0, tick);
+  };
+  CHECK(read("ball.mass", 5) == 2);
+  CHECK(read("ball.mass", 20) == 7);
+  CHECK(read("ball.linear_damping", 5) == 0);
+  CHECK(read("ball.linear_damping", 20) == 0.5);
+  CHECK(read("ball.restitution", 20) == 0);
+  CHECK(std::isnan(read("ball.friction", 20)));  // its surface's
+  CHECK(read_channel(channel_called("ball.mass", take.owners()), play).at(0) == 7);
+  const Channel mass = channel_called("ball.mass", take.owners());
+  CHECK(mass.unit == "kg");
+  CHECK_THROWS_WITH(channel_called("ball.colour", take.owners()), Catch::Contains("known:"));
+  CHECK_THROWS_WITH(channel_called("ball.mass.y", take.owners()), Catch::Contains("component"));
+}
+
+TEST_CASE("how a body floated is told of any moment, waves included") {
+  SceneFolder folder = full_scene("");
+  Body raft = ball_at("raft", {-60, -0.2, 0}, 900);  // beside the floor
+  raft.shape = Box{{2, 0.6, 2}};
+  folder.scene.bodies.push_back(raft);
+  SceneZone& basin = folder.scene.zones[1];
+  basin.shape = Box{{30, 8, 30}};
+  basin.position = {-60, -4, 0};
+  basin.wave_height = 0.4;
+  basin.wave_length = 9;
+  Play play(folder, 5);
+  TakeRecorder recorder(folder, play);
+  std::map<int, FloatingReading> wanted;
+  for (int i = 1; i <= 200; ++i) {
+    play.step();
+    recorder.record(play, {});
+    if (i % 50 == 0) wanted[i] = floating_reading(play.running().world, *play.running().find("raft")).value();
+  }
+  TakeReader reader;
+  for (const int tick : {150, 50, 200, 100}) {
+    INFO(tick);
+    const auto found = reader.floating(recorder.take(), "raft", tick);
+    REQUIRE(found);
+    const FloatingReading& then = wanted[tick];
+    CHECK(found->share == Approx(then.share).epsilon(1e-4));
+    CHECK(found->draft == Approx(then.draft).margin(1e-4));
+    CHECK(found->force == Approx(then.force).epsilon(1e-4));
+    CHECK((found->buoyancy - then.buoyancy).norm() < 1e-4);
+    REQUIRE(found->metacentre);
+    CHECK((*found->metacentre - *then.metacentre).norm() < 1e-2);
+  }
+  CHECK_FALSE(reader.floating(recorder.take(), "stone", 50));
+}
+
 TEST_CASE("a take that takes too much memory stops being recorded, and says so") {
   const SceneFolder folder = full_scene("function on.tick() body:force(vec(20 * random(-1, 1), 0, 9)) end");
   Play play(folder, 3);

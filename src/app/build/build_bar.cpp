@@ -331,7 +331,7 @@ void BuildBar::fill_snap(QMenu* menu) {
     auto* action = where->addAction(text, this, [this, act] {
       act();
       show_snap();
-      stage_->update();
+      stage_->redraw();
       // The bar grows with its words.
       adjustSize();
     });

@@ -287,6 +287,12 @@ void Card::add_body_property(const Property& property) {
                                    .arg(surface.static_friction)
                                    .arg(surface.restitution));
   }
+  const PropertyKind kind = property.kind;
+  if (kind == PropertyKind::number || kind == PropertyKind::optional_number || kind == PropertyKind::vector ||
+      kind == PropertyKind::optional_vector)
+    source.lane = [this, name = QString::fromStdString(property.name)] {
+      return QString::fromStdString(session_.chosen()) + "." + name;
+    };
   source.change = [this, &property](const std::function<Value(const Value&)>& make) {
     const BodyNames names = session_.chosen_bodies();
     if (names.size() == 1) {
@@ -481,6 +487,20 @@ void Card::add_bodies() {
     add_stamp();
   } else {
     add_giving();
+  }
+}
+
+void Card::point_at(const QString& name) {
+  const Property* property = find_property(name.toStdString());
+  if (!property) return;
+  const QString field = "card_" + name;
+  if (!rows_->inside()->findChild<QWidget*>(field)) {
+    more_.insert(property->group);
+    rebuild();
+  }
+  if (auto* there = rows_->inside()->findChild<QWidget*>(field)) {
+    scroll_->ensureWidgetVisible(there);
+    there->setFocus();
   }
 }
 

@@ -21,6 +21,7 @@ class Card : public QFrame {
  public:
   explicit Card(Session& session, QWidget* parent = nullptr);
   bool has_content() const { return has_content_; }
+  void point_at(const QString& property);  ///< puts the keyboard there, unfolding what it is in
   /// Puts the keyboard into the first size, with its text selected: for exact numbers right after landing.
   void begin_with_sizes();
 

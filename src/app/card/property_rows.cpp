@@ -7,6 +7,7 @@
 #include <QMenu>
 #include <QToolButton>
 
+#include "app/kit/lane_drag.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
 
@@ -75,7 +76,9 @@ QLabel* PropertyRows::name_label(const Row& row) {
   const PropertyInfo& info = row.source.info;
   const QString unit = QString::fromStdString(info.unit);
   auto* name = theme::label(theme::words(12), theme::ink, inside_, QString::fromStdString(info.label));
-  name->setToolTip(QString::fromStdString(info.tip) + (unit.isEmpty() ? "" : " [" + unit + "]"));
+  name->setToolTip(QString::fromStdString(info.tip) + (unit.isEmpty() ? "" : " [" + unit + "]") +
+                   (row.source.lane ? "; drag the name down to make it a lane" : ""));
+  if (row.source.lane) make_lane_source(name, row.source.lane);
   return name;
 }
 

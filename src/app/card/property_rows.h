@@ -22,7 +22,8 @@ struct RowSource {
   std::function<QString()> hint;               ///< shown where no value is set; may be empty
   /// Sets each to what the function makes of it. May throw.
   std::function<void(const std::function<Value(const Value&)>&)> change;
-  std::vector<QString> choices;  ///< of a text, if it is one of these
+  std::function<QString()> lane;  ///< the channel that its name is when it is dragged down; may be empty
+  std::vector<QString> choices;   ///< of a text, if it is one of these
 };
 
 /// Rows in a grid of four columns: name, note, field, unit.

@@ -39,7 +39,8 @@ Deck::Deck(Session& session, QWidget* parent) : QFrame(parent), session_(session
   log_ = new LogPage(session_, this);
   add_page("Takes", takes_);
   add_page("Bodies", new BodiesPage(session_, this));
-  add_page("Surfaces", new SurfacesPage(session_, this));
+  surfaces_ = new SurfacesPage(session_, this);
+  add_page("Surfaces", surfaces_);
   add_page("Scene", new ScenePage(session_, this));
   snags_ = new SnagsPage(session_, this);
   snags_tab_ = add_page("Snags", snags_);
@@ -90,6 +91,11 @@ void Deck::show_page(const QString& name) {
   const auto* tab = findChild<QToolButton*>("tab_" + name);
   for (QAbstractButton* each : group_->buttons())
     if (each == tab) show_page(group_->id(each));
+}
+
+void Deck::show_surface(const QString& surface, const QString& number) {
+  show_page("Surfaces");
+  surfaces_->point_at(surface.toStdString(), number.toStdString());
 }
 
 void Deck::show_note() {

@@ -16,13 +16,16 @@ class QToolButton;
 
 namespace bronvel {
 
+class SurfacesPage;
+
 class Deck : public QFrame {
   Q_OBJECT
 
  public:
   explicit Deck(Session& session, QWidget* parent = nullptr);
   void show_page(int page);
-  void show_page(const QString& name);  ///< "Takes", "Bodies" …
+  void show_page(const QString& name);                               ///< "Takes", "Bodies" …
+  void show_surface(const QString& surface, const QString& number);  ///< on its page, ready to be changed
   TakesPage* takes() { return takes_; }
   LogPage* log() { return log_; }
   SnagsPage* snags() { return snags_; }
@@ -40,6 +43,7 @@ class Deck : public QFrame {
   TakesPage* takes_ = nullptr;
   LogPage* log_ = nullptr;
   SnagsPage* snags_ = nullptr;
+  SurfacesPage* surfaces_ = nullptr;
 };
 
 }  // namespace bronvel

@@ -8,6 +8,8 @@
 #include <QToolButton>
 #include <QTreeWidget>
 #include <QVBoxLayout>
+#include <algorithm>
+#include <iterator>
 
 #include "app/deck/pair_drop.h"
 #include "app/kit/deck_table.h"
@@ -217,6 +219,18 @@ void SurfacesPage::set(const std::string& surface, int column, const QString& te
     emit session_.said(e.what());
     shown_.clear();  // what was typed is not what is there
     take_over();
+  }
+}
+
+void SurfacesPage::point_at(const std::string& surface, const std::string& number) {
+  const std::string columns[] = {"", "static_friction", "dynamic_friction", "rolling_friction", "restitution"};
+  const auto column = std::find(std::begin(columns), std::end(columns), number) - std::begin(columns);
+  for (int i = 0; i < list_->topLevelItemCount(); ++i) {
+    QTreeWidgetItem* item = list_->topLevelItem(i);
+    if (item->data(0, Qt::UserRole).toString().toStdString() != surface) continue;
+    list_->setCurrentItem(item, column < std::ssize(columns) ? static_cast<int>(column) : 0);
+    list_->scrollToItem(item);
+    list_->setFocus();
   }
 }
 

@@ -19,6 +19,8 @@ class SurfacesPage : public QWidget {
  public:
   explicit SurfacesPage(Session& session, QWidget* parent = nullptr);
   PairDrop* drop() { return drop_; }
+  /// Marks one number of a surface: "restitution", "static_friction" …
+  void point_at(const std::string& surface, const std::string& number);
 
  private:
   void take_over();

@@ -8,7 +8,9 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <QWidgetAction>
+#include <algorithm>
 
+#include "app/kit/number_field.h"
 #include "app/kit/theme.h"
 
 namespace bronvel {
@@ -81,7 +83,41 @@ TakesPage::TakesPage(Session& session, QWidget* parent) : QWidget(parent), sessi
   answer_ = theme::label(theme::words(11), theme::faint_ink, side);
   answer_->setObjectName("answer");
   answer_->setFixedHeight(14);
-  acts->addWidget(answer_);
+  auto* third = new QHBoxLayout;
+  third->addWidget(answer_, 1);
+  memory_ = new QToolButton(side);
+  memory_->setObjectName("takes_memory");
+  memory_->setFont(theme::numbers(10));
+  memory_->setFixedHeight(14);
+  memory_->setStyleSheet("QToolButton { border: none; padding: 0; color: " + theme::faint_ink.name() +
+                         "; } QToolButton:hover, QToolButton:focus { color: " + theme::chosen.name() +
+                         "; } QToolButton::menu-indicator { image: none; }");
+  memory_->setToolTip(
+      "memory that takes have, of what they may have; beyond that the oldest that is not pinned is "
+      "forgotten");
+  memory_->setPopupMode(QToolButton::InstantPopup);
+  auto* room = new QMenu(memory_);
+  auto* most = new NumberField("MiB", room);
+  most->setObjectName("most_memory");
+  most->setFixedSize(90, 22);
+  auto* entry = new QWidgetAction(room);
+  auto* line = new QWidget(room);
+  auto* boxes = new QHBoxLayout(line);
+  boxes->setContentsMargins(10, 6, 10, 6);
+  boxes->addWidget(theme::label(theme::words(12), theme::ink, line, "all takes together"));
+  boxes->addWidget(most);
+  boxes->addWidget(theme::label(theme::words(11), theme::faint_ink, line, "MiB"));
+  entry->setDefaultWidget(line);
+  room->addAction(entry);
+  memory_->setMenu(room);
+  connect(room, &QMenu::aboutToShow, this,
+          [this, most] { most->show_value(static_cast<double>(session_.most_takes_memory() >> 20)); });
+  connect(most, &NumberField::entered, this, [this, room](double mebibytes) {
+    session_.set_most_takes_memory(static_cast<std::size_t>(std::clamp(mebibytes, 0.0, 1e6)) << 20);
+    room->close();
+  });
+  third->addWidget(memory_);
+  acts->addLayout(third);
   column->addLayout(acts);
   row->addWidget(side);
 
@@ -122,6 +158,9 @@ void TakesPage::show_state() {
   values_->setEnabled(take && !take->playing);
   const QSignalBlocker quiet(follow_);
   follow_->setChecked(session_.follows());
+  memory_->setText(
+      QString("%1 / %2 MiB").arg((session_.takes_memory() + (1 << 19)) >> 20).arg(session_.most_takes_memory() >> 20));
+  memory_->setVisible(!session_.takes().empty());
   answer_->setText(session_.asking() ? QString("asking again: %1 %").arg(100 * session_.asked_share(), 0, 'f', 0)
                    : session_.last_answer() > 0 ? QString("asked again in %1 ms").arg(session_.last_answer(), 0, 'f', 0)
                                                 : "");

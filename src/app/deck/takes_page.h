@@ -31,7 +31,7 @@ class TakesPage : public QWidget {
   Session& session_;
   TakeList* list_ = nullptr;
   LanePlot* plot_ = nullptr;
-  QToolButton *go_on_ = nullptr, *values_ = nullptr, *follow_ = nullptr, *add_ = nullptr;
+  QToolButton *go_on_ = nullptr, *values_ = nullptr, *follow_ = nullptr, *add_ = nullptr, *memory_ = nullptr;
   QLabel* answer_ = nullptr;
 };
 

@@ -21,6 +21,7 @@ inline const QColor accent{0xC2, 0x45, 0x2D};  ///< play and play head
 inline const QColor chosen{0x0E, 0x6E, 0x74};
 inline const QColor chosen_wash{0xDF, 0xEC, 0xEA};
 inline const QColor compared{0xC0, 0x8A, 0x1E};
+inline const QColor contact{0x7A, 0x35, 0x5F};  ///< forces where bodies touch
 inline const QColor current_line{0xF3, 0xE6, 0xD0};
 
 QFont words(double pixels, QFont::Weight weight = QFont::Normal);    ///< Inter

@@ -11,6 +11,7 @@
 namespace bronvel {
 Session::Session(Clock clock, QObject* parent)
     : QObject(parent), clock_(std::move(clock)), history_(std::make_unique<History>(Scene{})) {
+  recall_takes_memory();
   connect(&asker_, &Asker::shown, this, &Session::show_answer);
   connect(&asker_, &Asker::ended, this, [this](const std::shared_ptr<SharedTake>& take, double milliseconds) {
     compare_answer(take);

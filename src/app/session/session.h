@@ -122,6 +122,7 @@ class Session : public QObject {
   const std::vector<Drawn>& drawn() const { return frame_.drawn; }
   const std::vector<Passing>& passing() const { return frame_.passing; }
   const std::optional<HandHold>& held() const { return frame_.hand; }
+  const std::vector<ContactView>& contacts() const { return frame_.contacts; }
 
   // Properties and dials of a body: in the running play if there is one, else in the document.
   Value value(const std::string& body, const Property& property);
@@ -189,6 +190,10 @@ class Session : public QObject {
   void pin_take(int number, bool pinned);  ///< kept in the scene's takes/ folder while it is
   void label_take(int number, const QString& name, const QString& note);
   void forget_take(int number);
+  /// How much memory the takes of this session have, and may have, bytes. Kept from one session to the next.
+  std::size_t takes_memory() const;
+  std::size_t most_takes_memory() const { return most_takes_memory_; }
+  void set_most_takes_memory(std::size_t bytes);
   /// The values that the take ended with become the scene's, in one step that can be undone.
   void take_values_of(int number);
 
@@ -247,7 +252,8 @@ class Session : public QObject {
   void start_play();
   void end_take();
   void begin_take(SceneFolder folder);
-  void forget_takes();
+  void recall_takes_memory();
+  void forget_takes(std::size_t room = 0);
   KeptTake* take_called(int number);
   const KeptTake* take_called(int number) const;
   void keep_take_file(KeptTake& kept);
@@ -312,7 +318,9 @@ class Session : public QObject {
   std::map<std::string, std::uint64_t> faults_from_;  // the first line after a script was loaded
   int script_faults_ = 0;
   std::vector<KeptTake> takes_;  // by number
-  int shown_ = 0;                // number of the one that was picked; 0: the newest
+  std::size_t most_takes_memory_ = TakeRecorder::most;
+  int until_memory_looked_at_ = 0;  // refreshes
+  int shown_ = 0;                   // number of the one that was picked; 0: the newest
   int compared_ = 0;
   std::optional<std::int64_t> head_;
   std::optional<std::int64_t> pause_at_;  // where a play that goes on from a take comes to be live

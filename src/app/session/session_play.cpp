@@ -315,6 +315,7 @@ void Session::refresh() {
     fresh_->passing.clear();
     if (!head_) {
       renew_frame(frame_, play);
+      if (!takes_.empty() && takes_.back().playing) renew_contacts(frame_, takes_.back().take->touching(), running);
       const auto handle = running.find(chosen_);
       chosen_bonds_ = handle ? running.world.bonds(*handle) : std::vector<BondReading>{};
       chosen_floating_ = handle ? floating_reading(running.world, *handle) : std::nullopt;
@@ -341,6 +342,11 @@ void Session::refresh() {
     add_log(std::move(lines));
     emit tick_is_long();
     return;
+  }
+  constexpr int refreshes_between = 30;
+  if (--until_memory_looked_at_ < 0) {
+    until_memory_looked_at_ = refreshes_between;
+    forget_takes();
   }
   if (!head_) {
     frame_.passing = passing_;

@@ -3,12 +3,15 @@
 
 #include "app/session/session.h"
 #include "app/session/session_fresh.h"
+#include "app/session/settings.h"
 #include "geometry/error.h"
 
 namespace bronvel {
 namespace {
 
 constexpr std::size_t most_takes = 50;
+constexpr std::size_t least_memory = std::size_t{1} << 20;
+const QString memory_setting = "takes/memory_mib";  // MiB
 const std::vector<std::string> first_lanes{"height", "speed"};
 
 // What a play depends on, of the scene: the rest may change without asking again.
@@ -78,7 +81,7 @@ void Session::begin_take(SceneFolder folder) {
       });
   runner_->set_speed(speed_);
   if (from > 0) runner_->hurry_to(from);
-  forget_takes();
+  forget_takes(1);
   KeptTake kept;
   kept.label.number = next_number();
   kept.take = take;
@@ -134,25 +137,64 @@ void Session::end_take() {
   }
 }
 
-// The oldest first, until there is room for another; never one that is pinned or looked at.
-void Session::forget_takes() {
-  const auto bytes = [&] {
-    std::size_t sum = 0;
-    for (const KeptTake& kept : takes_)
-      if (kept.take) sum += kept.take->with([](const Take& take) { return take.bytes(); });
-    return sum;
-  };
-  while (takes_.size() >= most_takes || bytes() > TakeRecorder::most / 2) {
+namespace {
+
+std::size_t memory_of(const KeptTake& kept) {
+  return kept.take ? kept.take->with([](const Take& take) { return take.bytes(); }) : 0;
+}
+
+}  // namespace
+
+void Session::recall_takes_memory() {
+  most_takes_memory_ = std::max<std::size_t>(
+      bench_settings().value(memory_setting, qulonglong{TakeRecorder::most >> 20}).toULongLong() << 20, least_memory);
+}
+
+std::size_t Session::takes_memory() const {
+  std::size_t sum = 0;
+  for (const KeptTake& kept : takes_) sum += memory_of(kept);
+  return sum;
+}
+
+void Session::set_most_takes_memory(std::size_t bytes) {
+  most_takes_memory_ = std::max(bytes, least_memory);
+  bench_settings().setValue(memory_setting, static_cast<qulonglong>(most_takes_memory_ >> 20));
+  forget_takes();
+  emit takes_changed();
+}
+
+// The oldest first, until all fit in and `room` more takes do; never one that is pinned or looked at. What lies on disk
+// too is only put out of memory. The one that is being recorded may have what the others leave.
+void Session::forget_takes(std::size_t room) {
+  std::size_t bytes = takes_memory();
+  std::size_t count = static_cast<std::size_t>(
+      std::count_if(takes_.begin(), takes_.end(), [](const KeptTake& t) { return t.take != nullptr; }));
+  bool changed = false;
+  while (count + room > most_takes || bytes > most_takes_memory_) {
+    const KeptTake* shown = shown_take();
     const auto oldest = std::find_if(takes_.begin(), takes_.end(), [&](const KeptTake& t) {
-      return !t.label.pinned && t.label.number != compared_ && t.label.number != shown_ && !t.playing;
+      const bool looked_at = &t == shown || t.label.number == compared_ || t.label.number == asked_base_;
+      return t.take && !looked_at && !t.playing && (!t.label.pinned || !t.file.empty());
     });
-    if (oldest == takes_.end()) return;
+    if (oldest == takes_.end()) break;
+    bytes -= std::min(memory_of(*oldest), bytes);
+    changed = true;
+    --count;
+    if (!oldest->file.empty()) {
+      oldest->take.reset();
+      continue;
+    }
     LogLine line;
-    line.text =
-        "take " + std::to_string(oldest->label.number) + " was forgotten: there was no room; pin what is to be kept";
+    line.text = "take " + std::to_string(oldest->label.number) + " was forgotten: the takes have all of their " +
+                std::to_string(most_takes_memory_ >> 20) + " MiB; pin what is to be kept";
     takes_.erase(oldest);
     add_log({line});
   }
+  if (!takes_.empty() && takes_.back().playing) {
+    const std::size_t its_own = memory_of(takes_.back());
+    takes_.back().take->set_most(most_takes_memory_ - std::min(bytes - std::min(its_own, bytes), most_takes_memory_));
+  }
+  if (changed) emit takes_changed();
 }
 
 // ---- looking
@@ -236,8 +278,8 @@ void Session::look_at_moment() {
         water_views(take.folder.scene, frame_.zones, take.seed, static_cast<double>(frame_.tick) / take.tick_rate());
     chosen_reading_ = reader.body(take, chosen_, frame_.tick);
     joint_reading_ = kind_ == ThingKind::joint ? reader.joint(take, thing_, frame_.tick) : std::nullopt;
+    chosen_floating_ = chosen_.empty() ? std::nullopt : reader.floating(take, chosen_, frame_.tick);
   });
-  chosen_floating_.reset();
   chosen_bonds_.clear();
 }
 
@@ -331,7 +373,7 @@ void Session::show_answer(const std::shared_ptr<SharedTake>& take) {
   if (runner_) return;
   KeptTake* kept = asked_number_ > 0 ? take_called(asked_number_) : nullptr;
   if (!kept) {
-    forget_takes();
+    forget_takes(1);
     KeptTake fresh;
     fresh.label.number = next_number();
     fresh.asked = true;

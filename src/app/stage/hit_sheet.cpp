@@ -99,9 +99,10 @@ void HitSheet::rebuild() {
                ? QString::fromStdString(side.body) + (own ? QString("'s own ") + what : QString())
                : QString::fromStdString(side.surface);
   };
-  const auto target = [](const HitSide& side, bool own) {
-    return own || side.surface.empty() ? "body:" + QString::fromStdString(side.body)
-                                       : QString("surface:") + QString::fromStdString(side.surface);
+  // A body without a surface has its number from nowhere else: the link leads to where it can get one of its own.
+  const auto target = [](const HitSide& side, bool own, const char* property, const char* of_surface) {
+    return own || side.surface.empty() ? QString("body:%1:%2").arg(QString::fromStdString(side.body), property)
+                                       : QString("surface:%1:%2").arg(QString::fromStdString(side.surface), of_surface);
   };
   row("hit", QString("%1 of %2").arg(h.number).arg(QString::fromStdString(h.a.body)));
   row("closing speed", number(h.closing_speed) + " m/s");
@@ -110,19 +111,22 @@ void HitSheet::rebuild() {
   row("restitution", number(h.pair.restitution),
       QString("%1 of %2 and %3")
           .arg(QString::fromUtf8(combine_word(h.pair.restitution_rule).data()),
-               link(target(h.a, h.a.own_restitution),
+               link(target(h.a, h.a.own_restitution, "restitution", "restitution"),
                     named(h.a, h.a.own_restitution, "") + " " + number(h.a.values.restitution)),
-               link(target(h.b, h.b.own_restitution),
+               link(target(h.b, h.b.own_restitution, "restitution", "restitution"),
                     named(h.b, h.b.own_restitution, "") + " " + number(h.b.values.restitution))));
   const auto friction_of = [&](const HitSide& side) {
     return h.slid ? side.values.dynamic_friction : side.values.static_friction;
   };
+  const char* const friction = h.slid ? "dynamic_friction" : "static_friction";
   row(h.slid ? "friction, sliding" : "friction, holding",
       number(h.slid ? h.pair.dynamic_friction : h.pair.static_friction),
       QString("%1 of %2 and %3")
           .arg(QString::fromUtf8(combine_word(h.pair.friction_rule).data()),
-               link(target(h.a, h.a.own_friction), named(h.a, h.a.own_friction, "") + " " + number(friction_of(h.a))),
-               link(target(h.b, h.b.own_friction), named(h.b, h.b.own_friction, "") + " " + number(friction_of(h.b)))));
+               link(target(h.a, h.a.own_friction, "friction", friction),
+                    named(h.a, h.a.own_friction, "") + " " + number(friction_of(h.a))),
+               link(target(h.b, h.b.own_friction, "friction", friction),
+                    named(h.b, h.b.own_friction, "") + " " + number(friction_of(h.b)))));
   for (const HitSide* side : {&h.a, &h.b})
     if (side->kind == MotionKind::dynamic)
       row(QString::fromStdString(side->body).left(16),
@@ -143,12 +147,13 @@ void HitSheet::rebuild() {
 }
 
 void HitSheet::follow_link(const QString& target) {
-  const QString name = target.section(':', 1);
+  const QString name = target.section(':', 1, -2), number = target.section(':', -1);
   if (target.startsWith("surface:")) {
-    emit page_asked("Surfaces");
+    emit surface_asked(name, number);
     return;
   }
   session_.choose(name.toStdString());
+  emit property_asked(number);
 }
 
 }  // namespace bronvel

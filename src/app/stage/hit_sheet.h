@@ -22,7 +22,9 @@ class HitSheet : public QFrame {
 
  signals:
   void resized();
-  void page_asked(const QString& page);  ///< of the deck, where a number stands
+  // Where a number stands:
+  void surface_asked(const QString& surface, const QString& number);  ///< a surface's number, by its property name
+  void property_asked(const QString& property);                       ///< of the chosen body
 
  private:
   void rebuild();

@@ -14,41 +14,20 @@
 
 namespace bronvel {
 
-// Names, plumb lines and arrows over the picture, in ink.
-class Stage::Notes : public QWidget {
- public:
-  explicit Notes(Stage& stage) : QWidget(&stage), stage_(stage) { setAttribute(Qt::WA_TransparentForMouseEvents); }
-
-  // Only what the notes cover, before and now: repainting the whole stage is dear without graphics hardware.
-  void renew() {
-    const QRect now = stage_.draw_notes(nullptr);
-    update(covered_.united(now));
-    covered_ = now;
-  }
-
- private:
-  void paintEvent(QPaintEvent*) override {
-    QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
-    stage_.draw_notes(&painter);
-  }
-  Stage& stage_;
-  QRect covered_;
-};
-
-Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), session_(session), notes_(new Notes(*this)) {
+Stage::Stage(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(320, 240);
+  setAttribute(Qt::WA_OpaquePaintEvent);
   setToolTip("");
   tools_ = new StageTools(session_, this);
   chips_ = new TakeChips(session_, marks_, this);
-  connect(chips_, &TakeChips::switched, this, [this] { update(); });
+  connect(chips_, &TakeChips::switched, this, [this] { redraw(); });
   connect(&session_, &Session::takes_changed, this, [this] { take_drawing_.forget(); });
   connect(&session_, &Session::opened, this, [this] { take_drawing_.forget(); });
   connect(&session_, &Session::opened, this, [this] { camera_.view = session_.scene().view; });
-  connect(&session_, &Session::refreshed, this, [this] { update(); });
-  connect(&session_, &Session::chosen_changed, this, [this] { update(); });
-  connect(&session_, &Session::document_changed, this, [this] { update(); });
+  connect(&session_, &Session::refreshed, this, [this] { redraw(); });
+  connect(&session_, &Session::chosen_changed, this, [this] { redraw(); });
+  connect(&session_, &Session::document_changed, this, [this] { redraw(); });
   setMouseTracking(true);
   connect(&session_, &Session::opened, this, [this] {
     handles_.cancel();
@@ -65,7 +44,7 @@ Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), session
   });
   ride_clock_.start();
   ride_.setInterval(40);
-  connect(&ride_, &QTimer::timeout, this, [this] { notes_->renew(); });
+  connect(&ride_, &QTimer::timeout, this, [this] { renew_notes(); });
   connect(&session_, &Session::chosen_changed, this, [this] {
     hovered_ = {};
     if (session_.chosen_path())
@@ -77,38 +56,62 @@ Stage::Stage(Session& session, QWidget* parent) : QOpenGLWidget(parent), session
 
 Stage::~Stage() = default;
 
-void Stage::initializeGL() {
-  working_ = renderer_.start();
-  if (renderer_.plain()) emit drawn_plainly();
+void Stage::redraw() {
+  stale_ = true;
+  update();
 }
 
-void Stage::paintGL() {
+// A new picture only where something of it changed; notes that come and go are painted over the last one.
+void Stage::paintEvent(QPaintEvent* event) {
+  if (stale_) draw_picture();
+  QPainter painter(this);
+  if (picture_.isNull())
+    painter.fillRect(event->rect(), theme::paper);
+  else
+    painter.drawImage(0, 0, picture_);
+  painter.setRenderHint(QPainter::Antialiasing);
+  noted_ = draw_notes(&painter);
+}
+
+// Names, plumb lines and arrows, in ink. Only what they cover, before and now.
+void Stage::renew_notes() {
+  const QRect now = draw_notes(nullptr);
+  update(noted_.united(now));
+  noted_ = now;
+}
+
+void Stage::draw_picture() {
+  stale_ = false;
   ++frames_drawn_;
+  if (!canvas_.started()) {
+    canvas_.start();
+    if (canvas_.renderer().plain()) emit drawn_plainly();
+  }
   if (!followed_.empty())
     for (const BodyView& body : session_.bodies())
       if (body.name == followed_) {
         if (followed_at_) camera_.view.target += body.pose.position - *followed_at_;
         followed_at_ = body.pose.position;
       }
-  if (working_) {
+  if (canvas_.working()) {
     std::vector<BodyView> all = session_.bodies();
     all.insert(all.end(), session_.joints().begin(), session_.joints().end());
     all.insert(all.end(), offered_.begin(), offered_.end());
     const std::set<std::string> chosen(session_.chosen_bodies().begin(), session_.chosen_bodies().end());
-    renderer_.draw(camera_, size(), size() * devicePixelRatio(), all, chosen, session_.waters());
+    canvas_.draw(picture_, camera_, size(), devicePixelRatioF(), all, chosen, session_.waters());
   }
-  notes_->renew();
+  emit drawn();
 }
 
 void Stage::resizeEvent(QResizeEvent* event) {
-  QOpenGLWidget::resizeEvent(event);
-  notes_->setGeometry(rect());
+  QWidget::resizeEvent(event);
+  stale_ = true;
 }
 
 void Stage::set_covered_right(double pixels) {
   if (camera_.covered_right == pixels) return;
   camera_.covered_right = pixels;
-  update();
+  redraw();
 }
 
 // Height of the highest surface straight below the point.
@@ -123,12 +126,12 @@ std::optional<double> Stage::ground_below(const Vec3& point, const std::string& 
 }
 
 QRect Stage::draw_notes(QPainter* painter) const {
-  if (!working_ && frames_drawn_ > 0) {
+  if (!canvas_.working() && frames_drawn_ > 0) {
     if (painter) {
       painter->fillRect(rect(), theme::paper);
       painter->setPen(theme::ink);
       painter->drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,
-                        "The stage can't be drawn: " + renderer_.fault() + ". Everything else works.");
+                        "The stage can't be drawn: " + canvas_.fault() + ". Everything else works.");
     }
     return rect();
   }
@@ -217,13 +220,13 @@ void Stage::frame_all() {
     all = all ? all->joined(b) : b;
   }
   if (all) camera_.frame(*all);
-  update();
+  redraw();
 }
 
 void Stage::frame_chosen() {
   for (const BodyView& body : session_.bodies())
     if (body.name == session_.chosen()) camera_.frame(shape_bounds(body.shape, body.pose).grown(0.5));
-  update();
+  redraw();
 }
 
 namespace {
@@ -335,7 +338,7 @@ void Stage::move_hand(const QPointF& pixel) {
       hand_line_ = HandLine{from, to, QString::number(size, 'g', 3) + " N·s", true};
     }
   }
-  update();
+  redraw();
 }
 
 namespace {
@@ -354,7 +357,7 @@ void Stage::move_blade(const QPointF& pixel) {
   line.to = at_depth(camera_.ray(pixel, size()), depth);
   line.blade = true;
   hand_line_ = line;
-  update();
+  redraw();
 }
 
 // Cuts what the line crosses, by the plane that holds the line and the way one looks along it.
@@ -362,7 +365,7 @@ void Stage::end_blade(const QPointF& pixel) {
   const QPointF from = *blade_;
   blade_.reset();
   hand_line_.reset();
-  update();
+  redraw();
   if ((pixel - from).manhattanLength() < 8) return;
   const ViewRay first = camera_.ray(from, size()), last = camera_.ray(pixel, size());
   const Vec3 along = at_depth(last, camera_.view.distance) - at_depth(first, camera_.view.distance);
@@ -404,7 +407,7 @@ void Stage::end_hand(const QPointF& pixel) {
   }
   held_.clear();
   hand_line_.reset();
-  update();
+  redraw();
 }
 
 // Nearer or farther by a tenth a notch.
@@ -416,13 +419,13 @@ void Stage::wheel_hand(double notches) {
 void Stage::keyReleaseEvent(QKeyEvent* event) {
   const std::string name = key_name(event->key());
   if (!event->isAutoRepeat() && !name.empty() && session_.key(name, false)) return;
-  QOpenGLWidget::keyReleaseEvent(event);
+  QWidget::keyReleaseEvent(event);
 }
 
 void Stage::focusOutEvent(QFocusEvent* event) {
   // A key that is let go elsewhere would stay held.
   session_.release_keys();
-  QOpenGLWidget::focusOutEvent(event);
+  QWidget::focusOutEvent(event);
 }
 
 void Stage::mousePressEvent(QMouseEvent* event) {
@@ -448,7 +451,7 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
   mouse_ = event->position();
   if (event->buttons() == Qt::NoButton) {
     if (!session_.building() || picking_) {
-      if (picking_) notes_->renew();
+      if (picking_) renew_notes();
       return;
     }
     const Grip now = handles_.at(event->position(), camera_, size(), body_at(event->position()));
@@ -456,7 +459,7 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
       hovered_ = now;
       setToolTip(Handles::about(now));
       setCursor(now.kind == Grip::Kind::none ? Qt::ArrowCursor : Qt::SizeAllCursor);
-      notes_->renew();
+      renew_notes();
     }
     return;
   }
@@ -478,14 +481,14 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
   }
   if (box_) {
     box_->second = event->position();
-    update();
+    redraw();
     return;
   }
   if ((event->buttons() & Qt::LeftButton) != 0 && (event->modifiers() & Qt::ShiftModifier) == 0)
     camera_.orbit(-0.35 * moved.x(), 0.3 * moved.y());
   else
     camera_.pan(moved, size());
-  update();
+  redraw();
 }
 
 void Stage::mouseReleaseEvent(QMouseEvent* event) {
@@ -512,7 +515,7 @@ void Stage::mouseReleaseEvent(QMouseEvent* event) {
     const auto box = *box_;
     box_.reset();
     if (!clicked) choose_in_box(box.first, box.second);
-    update();
+    redraw();
     return;
   }
   if (!clicked) return;
@@ -521,7 +524,7 @@ void Stage::mouseReleaseEvent(QMouseEvent* event) {
     return;
   }
   if (grip.kind == Grip::Kind::path_point) {
-    notes_->renew();
+    renew_notes();
     return;
   }
   if (session_.in_past()) {
@@ -550,7 +553,7 @@ void Stage::wheelEvent(QWheelEvent* event) {
     return;
   }
   camera_.zoom(std::pow(1.0015, -event->angleDelta().y()));
-  update();
+  redraw();
 }
 
 // The play head's keys; the arrows turn the view with Ctrl then.
@@ -619,10 +622,10 @@ void Stage::keyPressEvent(QKeyEvent* event) {
       frame_all();
       break;
     default:
-      QOpenGLWidget::keyPressEvent(event);
+      QWidget::keyPressEvent(event);
       return;
   }
-  update();
+  redraw();
 }
 
 }  // namespace bronvel

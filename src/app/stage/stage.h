@@ -2,16 +2,16 @@
 #pragma once
 
 #include <QElapsedTimer>
-#include <QOpenGLWidget>
 #include <QPoint>
+#include <QWidget>
 
 #include "app/session/session.h"
 #include "app/stage/camera.h"
 #include "app/stage/handles.h"
 #include "app/stage/picking.h"
 #include "app/stage/shelf.h"
+#include "app/stage/stage_canvas.h"
 #include "app/stage/stage_drawings.h"
-#include "app/stage/stage_renderer.h"
 #include "app/stage/stage_tools.h"
 #include "app/stage/take_chips.h"
 
@@ -20,7 +20,7 @@ namespace bronvel {
 /// Drag on empty ground turns the view, with the right or middle button moves it, the wheel zooms; a click chooses,
 /// with Shift one more, a drag with Shift on the ground all in a box. Arrow keys turn, + and − zoom, F frames the
 /// chosen body, A frames all. While nothing plays, handles move, turn and size what is chosen.
-class Stage : public QOpenGLWidget {
+class Stage : public QWidget {
   Q_OBJECT
 
  public:
@@ -42,7 +42,11 @@ class Stage : public QOpenGLWidget {
   QPointF pixel_of_hit(const Vec3& point) const { return camera_.pixel(point, size()) + QPointF(0, 4); }
   /// Where the ray through the pixel meets a body or, failing that, the ground at height 0.
   std::optional<Vec3> place_at(const QPointF& pixel) const;
-  QString renderer() const { return renderer_.renderer(); }
+  QString renderer() const { return canvas_.renderer().renderer(); }
+  /// As it was last drawn, without what is written over it.
+  const QImage& picture() const { return picture_; }
+  /// Something of the picture changed: it is drawn anew with the window's next.
+  void redraw();
 
   // Building
   SnapSettings& snap() { return snap_; }
@@ -70,13 +74,13 @@ class Stage : public QOpenGLWidget {
  signals:
   /// The machine has no graphics hardware; something was left out.
   void drawn_plainly();
+  void drawn();                       ///< a new picture
   void hit_asked(std::size_t event);  ///< its mark was clicked
   void landed();                      ///< something new was put down and chosen
   void menu_asked(const QPoint& global);
 
  protected:
-  void initializeGL() override;
-  void paintGL() override;
+  void paintEvent(QPaintEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
@@ -84,16 +88,19 @@ class Stage : public QOpenGLWidget {
   void keyPressEvent(QKeyEvent* event) override;
 
  private:
-  class Notes;
   void resizeEvent(QResizeEvent* event) override;
   /// Draws names, plumb line and height; returns what they cover.
   QRect draw_notes(QPainter* painter) const;
   std::optional<double> ground_below(const Vec3& point, const std::string& except) const;
 
   Session& session_;
-  StageRenderer renderer_;
+  void draw_picture();
+  void renew_notes();
+  StageCanvas canvas_;
+  QImage picture_;
+  QRect noted_;  // what the notes cover
+  bool stale_ = true;
   Camera camera_;
-  Notes* notes_ = nullptr;
   QPointF pressed_at_, last_;
   bool dragging_ = false;
   void wheel_hand(double notches);
@@ -142,7 +149,6 @@ class Stage : public QOpenGLWidget {
   Vec3 hand_plane_ = Vec3::Zero();  // a point of the plane that the hand moves in, which faces the view
   std::optional<HandLine> hand_line_;
   std::optional<QPointF> blade_;  // where the knife's line begins
-  bool working_ = false;
   int frames_drawn_ = 0;
 };
 

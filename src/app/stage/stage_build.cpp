@@ -50,7 +50,7 @@ std::vector<BodyView> Stage::landing(const Offer& offer, const QPointF& pixel) c
 
 void Stage::show_offer(const Offer& offer, const QPointF& pixel) {
   offered_ = rect().contains(pixel.toPoint()) ? landing(offer, pixel) : std::vector<BodyView>{};
-  update();
+  redraw();
 }
 
 void Stage::show_fit(const std::optional<BodyView>& mesh, const std::optional<std::pair<Shape, Pose>>& shape) {
@@ -67,12 +67,12 @@ void Stage::show_fit(const std::optional<BodyView>& mesh, const std::optional<st
     for (std::size_t i = 0; i + 1 < outline.lines.size(); i += 2)
       fit_lines_.emplace_back(shape->second.to_scene(outline.lines[i]), shape->second.to_scene(outline.lines[i + 1]));
   }
-  update();
+  redraw();
 }
 
 void Stage::hide_offer() {
   offered_.clear();
-  update();
+  redraw();
 }
 
 void Stage::land_offer(const Offer& offer, const std::optional<QPointF>& pixel) {
@@ -109,7 +109,7 @@ void Stage::start_picking(Picking picking) {
   picking_ = std::move(picking);
   setFocus();
   setCursor(Qt::CrossCursor);
-  update();
+  redraw();
 }
 
 void Stage::pick(const QPointF& pixel) {
@@ -132,7 +132,7 @@ void Stage::pick(const QPointF& pixel) {
   }
   picking_->picks.push_back({body_at(pixel), point});
   if (picking_->wanted != 0 && picking_->picks.size() >= picking_->wanted) finish_picking();
-  update();
+  redraw();
 }
 
 void Stage::finish_picking() {
@@ -147,30 +147,30 @@ void Stage::finish_picking() {
       emit session_.said(e.what());
     }
   }
-  update();
+  redraw();
 }
 
 void Stage::set_measure(std::optional<std::pair<Vec3, Vec3>> line) {
   measure_ = std::move(line);
-  update();
+  redraw();
 }
 
 void Stage::look_from(double turn, double tilt, bool straight) {
   camera_.view.turn = turn;
   camera_.view.tilt = tilt;
   camera_.view.straight = straight;
-  update();
+  redraw();
 }
 
 void Stage::set_view(const View& view) {
   camera_.view = view;
-  update();
+  redraw();
 }
 
 void Stage::follow(const std::string& body) {
   followed_ = body;
   followed_at_.reset();
-  update();
+  redraw();
 }
 
 void Stage::choose_in_box(const QPointF& from, const QPointF& to) {
@@ -234,7 +234,7 @@ bool Stage::build_key(QKeyEvent* event) {
     if (event->key() == Qt::Key_Escape) {
       picking_.reset();
       setCursor(Qt::ArrowCursor);
-      update();
+      redraw();
       return true;
     }
     if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) {
@@ -243,7 +243,7 @@ bool Stage::build_key(QKeyEvent* event) {
     }
     if (event->key() == Qt::Key_Backspace && !picking_->picks.empty()) {
       picking_->picks.pop_back();
-      update();
+      redraw();
       return true;
     }
   }

@@ -2,7 +2,9 @@
 #include "app/stage/stage_renderer.h"
 
 #include <QOpenGLContext>
+#include <QtMath>
 #include <array>
+#include <limits>
 
 #include "app/kit/theme.h"
 #include "geometry/outline.h"
@@ -183,6 +185,9 @@ void main() {
   paint = vec4(mix(vec3(0.945, 0.922, 0.875), c, near), 1.0);
 })";
 
+// Of an Instance: the place's four, and the colour.
+constexpr GLuint instance_columns = 5;
+
 // GL takes an offset into the bound buffer in the guise of a pointer.
 const void* buffer_offset(std::size_t floats) {
   return static_cast<const char*>(nullptr) + floats * sizeof(float);
@@ -200,6 +205,20 @@ std::pair<Shape, Vec3> unit_shape(const Shape& shape) {
   if (const auto* c = std::get_if<Cylinder>(&shape)) return {Cylinder{1, 1}, {c->radius, c->height, c->radius}};
   if (const auto* c = std::get_if<Cone>(&shape)) return {Cone{1, 1}, {c->radius, c->height, c->radius}};
   return {shape, Vec3::Ones()};
+}
+
+// Of what has round sides, m; infinite for what has none.
+double round_radius(const Shape& shape) {
+  if (const auto* s = std::get_if<Sphere>(&shape)) return s->radius;
+  if (const auto* c = std::get_if<Capsule>(&shape)) return c->radius;
+  if (const auto* c = std::get_if<Cylinder>(&shape)) return c->radius;
+  if (const auto* c = std::get_if<Cone>(&shape)) return c->radius;
+  return std::numeric_limits<double>::infinity();
+}
+
+double pixels_of_a_metre(const Camera& camera, const QSize& size, const Vec3& at) {
+  const double away = camera.view.straight ? camera.view.distance : (at - camera.eye()).dot(camera.forward());
+  return 0.5 * size.height() / std::tan(0.5 * qDegreesToRadians(double{Camera::opening})) / std::max(away, 0.05);
 }
 
 QMatrix4x4 matrix_of(const Pose& pose, const Vec3& scale) {
@@ -230,25 +249,35 @@ bool StageRenderer::link(QOpenGLShaderProgram& program, const char* vertex, cons
 }
 
 StageRenderer::Mesh StageRenderer::make_mesh(const std::vector<float>& data, GLenum kind) {
+  // Each corner is worked out once, however many triangles meet there.
+  constexpr std::size_t floats = 6;
+  std::map<std::array<float, floats>, GLuint> known;
+  std::vector<float> vertices;
+  std::vector<GLuint> corners;
+  for (std::size_t i = 0; i + floats <= data.size(); i += floats) {
+    std::array<float, floats> vertex;
+    std::copy_n(data.begin() + static_cast<std::ptrdiff_t>(i), floats, vertex.begin());
+    const auto [at, fresh] = known.try_emplace(vertex, static_cast<GLuint>(known.size()));
+    if (fresh) vertices.insert(vertices.end(), vertex.begin(), vertex.end());
+    corners.push_back(at->second);
+  }
   Mesh mesh;
   mesh.kind = kind;
-  mesh.count = static_cast<int>(data.size() / 6);
+  mesh.count = static_cast<int>(corners.size());
   glGenVertexArrays(1, &mesh.array);
   glBindVertexArray(mesh.array);
+  const auto bytes = [](const auto& list) { return static_cast<GLsizeiptr>(list.size() * sizeof list[0]); };
+  glGenBuffers(1, &mesh.corners);
+  glBindBuffer(GL_ELEMENT_ARRAY_BUFFER, mesh.corners);
+  glBufferData(GL_ELEMENT_ARRAY_BUFFER, bytes(corners), corners.data(), GL_STATIC_DRAW);
   glGenBuffers(1, &mesh.vertices);
   glBindBuffer(GL_ARRAY_BUFFER, mesh.vertices);
-  glBufferData(GL_ARRAY_BUFFER, static_cast<GLsizeiptr>(data.size() * sizeof(float)), data.data(), GL_STATIC_DRAW);
+  glBufferData(GL_ARRAY_BUFFER, bytes(vertices), vertices.data(), GL_STATIC_DRAW);
   const auto stride = static_cast<GLsizei>(6 * sizeof(float));
   glEnableVertexAttribArray(0);
   glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, stride, nullptr);
   glEnableVertexAttribArray(1);
   glVertexAttribPointer(1, 3, GL_FLOAT, GL_FALSE, stride, buffer_offset(3));
-  glBindBuffer(GL_ARRAY_BUFFER, instance_buffer_);
-  for (GLuint i = 0; i < 5; ++i) {
-    glEnableVertexAttribArray(2 + i);
-    glVertexAttribPointer(2 + i, 4, GL_FLOAT, GL_FALSE, sizeof(Instance), buffer_offset(std::size_t{4} * i));
-    glVertexAttribDivisor(2 + i, 1);
-  }
   glBindVertexArray(0);
   return mesh;
 }
@@ -299,45 +328,50 @@ bool StageRenderer::start() {
 }
 
 // Pieces of broken bodies come by the hundred: they are found by their data, and dropped once too many are unseen.
-StageRenderer::Drawn& StageRenderer::drawn(const Shape& shape) {
+StageRenderer::Drawn& StageRenderer::drawn(const Shape& shape, bool coarsely) {
   const void* data = nullptr;
   if (const auto* hull = std::get_if<Hull>(&shape)) data = hull->data.get();
   if (const auto* compound = std::get_if<Compound>(&shape)) data = compound->data.get();
   if (data) {
     const auto found = known_.find(data);
     if (found != known_.end()) return *found->second;
-    Drawn& made = add_drawn(shape, nullptr, outline_of(shape));
+    Drawn& made = add_drawn(shape, nullptr, false, outline_of(shape));
     known_[data] = &made;
     return made;
   }
   for (const auto& known : shapes_)
-    if (!known->model && known->shape == shape) return *known;
-  return add_drawn(shape, nullptr, outline_of(shape));
+    if (!known->model && known->coarse == coarsely && known->shape == shape) return *known;
+  return add_drawn(shape, nullptr, coarsely, outline_of(shape, coarsely));
 }
 
 StageRenderer::Drawn& StageRenderer::drawn(const std::shared_ptr<const Model>& model) {
   for (const auto& known : shapes_)
     if (known->model == model) return *known;
-  return add_drawn(Sphere{}, model, outline_of(*model));
+  return add_drawn(Sphere{}, model, false, outline_of(*model));
 }
 
 StageRenderer::Drawn& StageRenderer::add_drawn(const Shape& shape, const std::shared_ptr<const Model>& model,
-                                               const Outline& outline) {
+                                               bool coarsely, const Outline& outline) {
   std::vector<float> faces, lines;
   for (std::size_t i = 0; i < outline.triangles.size(); ++i) add(faces, outline.triangles[i], outline.normals[i]);
   for (const Vec3& point : outline.lines) add(lines, point, point);
-  shapes_.push_back(
-      std::make_unique<Drawn>(Drawn{shape, model, make_mesh(faces, GL_TRIANGLES), make_mesh(lines, GL_LINES), {}}));
+  shapes_.push_back(std::make_unique<Drawn>(
+      Drawn{shape, model, coarsely, make_mesh(faces, GL_TRIANGLES), make_mesh(lines, GL_LINES), {}}));
   return *shapes_.back();
 }
 
-void StageRenderer::draw_mesh(const Mesh& mesh, const std::vector<Instance>& instances) {
-  if (instances.empty()) return;
-  glBindBuffer(GL_ARRAY_BUFFER, instance_buffer_);
-  glBufferData(GL_ARRAY_BUFFER, static_cast<GLsizeiptr>(instances.size() * sizeof(Instance)), instances.data(),
-               GL_STREAM_DRAW);
+void StageRenderer::draw_mesh(const Mesh& mesh, std::size_t first_instance, std::size_t count) {
+  if (count == 0 || mesh.count == 0) return;
   glBindVertexArray(mesh.array);
-  glDrawArraysInstanced(mesh.kind, 0, mesh.count, static_cast<GLsizei>(instances.size()));
+  glBindBuffer(GL_ARRAY_BUFFER, instance_buffer_);
+  constexpr std::size_t floats = sizeof(Instance) / sizeof(float);
+  for (GLuint i = 0; i < instance_columns; ++i) {
+    glEnableVertexAttribArray(2 + i);
+    glVertexAttribPointer(2 + i, 4, GL_FLOAT, GL_FALSE, sizeof(Instance),
+                          buffer_offset(floats * first_instance + std::size_t{4} * i));
+    glVertexAttribDivisor(2 + i, 1);
+  }
+  glDrawElementsInstanced(mesh.kind, mesh.count, GL_UNSIGNED_INT, nullptr, static_cast<GLsizei>(count));
   glBindVertexArray(0);
 }
 
@@ -369,6 +403,7 @@ void StageRenderer::forget_unseen() {
     for (const Mesh& mesh : {each->faces, each->lines}) {
       glDeleteVertexArrays(1, &mesh.array);
       glDeleteBuffers(1, &mesh.vertices);
+      glDeleteBuffers(1, &mesh.corners);
     }
     return true;
   });
@@ -418,7 +453,7 @@ void StageRenderer::draw_waters(const QMatrix4x4& clip, const Vec3& eye, const s
     water_.setUniformValue("which", i);
     water_.setUniformValue("carried", static_cast<float>(water.current.x() * water.time),
                            static_cast<float>(water.current.z() * water.time));
-    glDrawArrays(GL_TRIANGLES, 0, sheet_.count);
+    glDrawElements(GL_TRIANGLES, sheet_.count, GL_UNSIGNED_INT, nullptr);
   }
   glBindVertexArray(0);
   glDepthMask(GL_TRUE);
@@ -441,10 +476,21 @@ void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& p
     instance.colour[1] = static_cast<float>(colour.greenF());
     instance.colour[2] = static_cast<float>(colour.blueF());
     instance.colour[3] = chosen.contains(body.name) ? 1 : 0;
-    (body.model ? drawn(body.model) : drawn(shape)).instances.push_back(instance);
+    const bool coarsely = plain_ && round_radius(body.shape) * pixels_of_a_metre(camera, size, body.pose.position) < 36;
+    (body.model ? drawn(body.model) : drawn(shape, coarsely)).instances.push_back(instance);
   }
+  all_instances_.clear();
+  for (const auto& shape : shapes_) {
+    shape->first = all_instances_.size();
+    all_instances_.insert(all_instances_.end(), shape->instances.begin(), shape->instances.end());
+  }
+  glBindBuffer(GL_ARRAY_BUFFER, instance_buffer_);
+  glBufferData(GL_ARRAY_BUFFER, static_cast<GLsizeiptr>(all_instances_.size() * sizeof(Instance)),
+               all_instances_.data(), GL_STREAM_DRAW);
   const QMatrix4x4 shadow = shadow_matrix(bodies, camera);
-  const QMatrix4x4 clip = camera.projection(size) * camera.looking();
+  QMatrix4x4 clip;
+  clip.scale(1, -1, 1);  // GL's first row is the lowest
+  clip *= camera.projection(size) * camera.looking();
   const Vec3 eye = camera.eye();
 
   GLint target = 0;
@@ -458,7 +504,7 @@ void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& p
   glClear(GL_DEPTH_BUFFER_BIT);
   depth_.bind();
   depth_.setUniformValue("clip", shadow);
-  for (const auto& shape : shapes_) draw_mesh(shape->faces, shape->instances);
+  for (const auto& shape : shapes_) draw_mesh(shape->faces, shape->first, shape->instances.size());
 
   glBindFramebuffer(GL_FRAMEBUFFER, static_cast<GLuint>(target));
   glViewport(0, 0, pixels.width(), pixels.height());
@@ -475,7 +521,7 @@ void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& p
   body_.setUniformValue("shadow_map", 0);
   body_.setUniformValue("eye", static_cast<float>(eye.x()), static_cast<float>(eye.y()), static_cast<float>(eye.z()));
   tell_waters(body_, waters);
-  for (const auto& shape : shapes_) draw_mesh(shape->faces, shape->instances);
+  for (const auto& shape : shapes_) draw_mesh(shape->faces, shape->first, shape->instances.size());
   // After the bodies: what they hide of it need not be painted.
   floor_.bind();
   floor_.setUniformValue("clip", clip);
@@ -492,7 +538,7 @@ void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& p
   tell_waters(floor_, waters);
   glPolygonOffset(2, 2);
   glBindVertexArray(plane_.array);
-  glDrawArrays(GL_TRIANGLES, 0, plane_.count);
+  glDrawElements(GL_TRIANGLES, plane_.count, GL_UNSIGNED_INT, nullptr);
   glBindVertexArray(0);
 
   glDisable(GL_POLYGON_OFFSET_FILL);
@@ -501,7 +547,7 @@ void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& p
   line_.setUniformValue("clip", clip);
   line_.setUniformValue("shadow", shadow);
   glLineWidth(1);
-  for (const auto& shape : shapes_) draw_mesh(shape->lines, shape->instances);
+  for (const auto& shape : shapes_) draw_mesh(shape->lines, shape->first, shape->instances.size());
   line_.release();
   draw_waters(clip, eye, waters);
   glDisable(GL_DEPTH_TEST);

@@ -23,7 +23,8 @@ class StageRenderer : protected QOpenGLFunctions_3_3_Core {
  public:
   /// False, with `fault` saying why, if the context can't do it.
   bool start();
-  /// `size` is the widget's, `pixels` the picture's.
+  /// Into the framebuffer that is bound, its first row the picture's top. `size` is the widget's, `pixels` the
+  /// picture's.
   void draw(const Camera& camera, const QSize& size, const QSize& pixels, const std::vector<BodyView>& bodies,
             const std::set<std::string>& chosen, const std::vector<WaterView>& waters = {});
   QString fault() const { return fault_; }
@@ -33,8 +34,8 @@ class StageRenderer : protected QOpenGLFunctions_3_3_Core {
 
  private:
   struct Mesh {
-    GLuint vertices = 0, array = 0;
-    int count = 0;
+    GLuint vertices = 0, corners = 0, array = 0;
+    int count = 0;  // of corners
     GLenum kind = GL_TRIANGLES;
   };
   struct Instance {
@@ -43,7 +44,7 @@ class StageRenderer : protected QOpenGLFunctions_3_3_Core {
   };
 
   Mesh make_mesh(const std::vector<float>& positions_and_normals, GLenum kind);
-  void draw_mesh(const Mesh& mesh, const std::vector<Instance>& instances);
+  void draw_mesh(const Mesh& mesh, std::size_t first_instance, std::size_t count);
   bool link(QOpenGLShaderProgram& program, const char* vertex, const char* fragment);
   QMatrix4x4 shadow_matrix(const std::vector<BodyView>& bodies, const Camera& camera) const;
 
@@ -57,15 +58,19 @@ class StageRenderer : protected QOpenGLFunctions_3_3_Core {
   struct Drawn {
     Shape shape;
     std::shared_ptr<const Model> model;  // instead of the shape
+    bool coarse = false;
     Mesh faces, lines;
     std::vector<Instance> instances;  // of this picture
+    std::size_t first = 0;            // where they are in the buffer
   };
-  Drawn& drawn(const Shape& shape);
+  Drawn& drawn(const Shape& shape, bool coarsely);
   Drawn& drawn(const std::shared_ptr<const Model>& model);
 
   void forget_unseen();
-  Drawn& add_drawn(const Shape& shape, const std::shared_ptr<const Model>& model, const Outline& outline);
+  Drawn& add_drawn(const Shape& shape, const std::shared_ptr<const Model>& model, bool coarsely,
+                   const Outline& outline);
 
+  std::vector<Instance> all_instances_;         // of this picture, shape after shape
   Mesh plane_, sheet_;                          // sheet_: a square of many small ones, for waters
   std::vector<std::unique_ptr<Drawn>> shapes_;  // one a shape that occurs, kept for the next picture
   std::map<const void*, Drawn*> known_;         // those of hulls and compounds by their data, which are many

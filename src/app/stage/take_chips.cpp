@@ -37,6 +37,8 @@ TakeChips::TakeChips(Session& session, TakeMarks& marks, QWidget* parent)
   way_ = chip("chip_way", "way", "the way of what is chosen over the take: a dot is a tick, so wide apart is fast",
               marks_.way);
   shapes_ = chip("chip_shapes", "shapes", "the shape of what is chosen now and then along its way", marks_.shapes);
+  contacts_ = chip("chip_contacts", "contacts",
+                   "where bodies touch and with what force: of what is chosen, else of all", marks_.contacts);
   ghost_ = chip("chip_ghost", "ghost", "the compared take: its way, and its shape at the same moment", marks_.ghost);
   for (const auto signal :
        {&Session::takes_changed, &Session::head_moved, &Session::play_state_changed, &Session::opened})
@@ -48,8 +50,11 @@ void TakeChips::renew() {
   const KeptTake* compared = session_.compared_take();
   ghost_->setVisible(compared != nullptr);
   if (compared) ghost_->setText(QString("take %1").arg(compared->label.number));
-  const bool seen = session_.in_past() || session_.asked_number() > 0;
-  setVisible(seen);
+  const bool past = session_.in_past() || session_.asked_number() > 0;
+  way_->setVisible(past);
+  shapes_->setVisible(past);
+  contacts_->setVisible(session_.in_past() || session_.live_play());
+  setVisible(past || session_.live_play());
   adjustSize();
   emit resized();
 }

@@ -10,7 +10,7 @@ class QToolButton;
 
 namespace bronvel {
 
-/// Seen while another moment than now is looked at, or a take that was asked again.
+/// Seen while a play runs, another moment than now is looked at, or a take that was asked again.
 class TakeChips : public QFrame {
   Q_OBJECT
 
@@ -26,7 +26,7 @@ class TakeChips : public QFrame {
 
   Session& session_;
   TakeMarks& marks_;
-  QToolButton *way_ = nullptr, *shapes_ = nullptr, *ghost_ = nullptr;
+  QToolButton *way_ = nullptr, *shapes_ = nullptr, *ghost_ = nullptr, *contacts_ = nullptr;
 };
 
 }  // namespace bronvel

@@ -1,6 +1,9 @@
 // Drawing ways, shapes and ghosts.
 #include "app/stage/take_marks.h"
 
+#include <algorithm>
+
+#include "app/kit/number_field.h"
 #include "app/kit/theme.h"
 #include "geometry/outline.h"
 
@@ -23,18 +26,24 @@ namespace {
 
 // The last touches of these bodies before the play head and the first after it, no more than can be told apart.
 template <class Use>
-void each_hit(const Take& take, const std::vector<std::string>& bodies, Use use) {
-  constexpr int most_hits = 60;
-  int count = 0;
-  for (std::size_t i = 0; i < take.events.size() && count < most_hits; ++i) {
-    const PlayEvent& event = take.events[i];
-    const auto is = [&](const std::string& name) {
-      return std::find(bodies.begin(), bodies.end(), name) != bodies.end();
-    };
-    if (event.phase != ContactPhase::touch || (!is(event.a) && !is(event.b))) continue;
-    ++count;
-    use(i, event);
-  }
+void each_hit(const Take& take, const std::vector<std::string>& bodies, std::int64_t tick, Use use) {
+  constexpr std::size_t most_before = 50, most_after = 10;
+  const auto is = [&](const std::string& name) {
+    return std::find(bodies.begin(), bodies.end(), name) != bodies.end();
+  };
+  const auto hit = [&](const PlayEvent& event) {
+    return event.phase == ContactPhase::touch && (is(event.a) || is(event.b));
+  };
+  const auto now =
+      static_cast<std::size_t>(std::upper_bound(take.events.begin(), take.events.end(), tick,
+                                                [](std::int64_t t, const PlayEvent& event) { return t < event.tick; }) -
+                               take.events.begin());
+  std::size_t count = 0;
+  for (std::size_t i = now; i-- > 0 && count < most_before;)
+    if (hit(take.events[i])) use(i, take.events[i]), ++count;
+  count = 0;
+  for (std::size_t i = now; i < take.events.size() && count < most_after; ++i)
+    if (hit(take.events[i])) use(i, take.events[i]), ++count;
 }
 
 }  // namespace
@@ -45,7 +54,7 @@ std::optional<std::size_t> TakeDrawing::hit_near(const Pencil& pencil, Session& 
   if (!session.in_past() || !marks.way) return found;
   double best = 9;  // pixels
   session.with_take([&](const Take& take, TakeReader&) {
-    each_hit(take, session.chosen_bodies(), [&](std::size_t event, const PlayEvent& hit) {
+    each_hit(take, session.chosen_bodies(), session.tick(), [&](std::size_t event, const PlayEvent& hit) {
       const auto at = pencil.pixel(hit.point);
       if (!at) return;
       const QPointF apart = *at + QPointF(0, 4) - pixel;
@@ -101,7 +110,38 @@ void TakeDrawing::draw_way(Pencil& pencil, const Way& way, const QColor& colour,
   }
 }
 
+// An arrow for the force on each chosen body, its root where they touch; the harder the longer, by the square root, so
+// that small ones are seen beside large ones. With nothing chosen, on the one that is borne.
+void TakeDrawing::draw_contacts(Pencil& pencil, const Session& session) {
+  const std::vector<std::string>& chosen = session.chosen_bodies();
+  constexpr double longest = 64, shortest = 9;  // pixels
+  constexpr std::size_t most_words = 8;
+  double most = 0;
+  std::size_t shown = 0;
+  const auto is_chosen = [&](const std::string& name) {
+    return std::find(chosen.begin(), chosen.end(), name) != chosen.end();
+  };
+  for (const ContactView& each : session.contacts()) {
+    if (!chosen.empty() && !is_chosen(each.a) && !is_chosen(each.b)) continue;
+    most = std::max(most, each.along);
+    ++shown;
+  }
+  if (!(most > 0)) return;
+  for (const ContactView& each : session.contacts()) {
+    const bool of_a = is_chosen(each.a), of_b = is_chosen(each.b);
+    if (!chosen.empty() && !of_a && !of_b) continue;
+    const Vec3 way = (of_b || (!of_a && each.normal.y() >= 0)) ? each.normal : Vec3(-each.normal);
+    const double pixels = shortest + (longest - shortest) * std::sqrt(each.along / most);
+    const double metres = pencil.metres_of(each.point, pixels);
+    pencil.arrow(each.point, each.point + metres * way, QPen(theme::contact, 1.8));
+    pencil.speck(each.point, 2.6, theme::contact);
+    if (shown > most_words) continue;
+    pencil.words_aside(each.point + metres * way, {6, -6}, short_number(each.along) + " N", theme::contact);
+  }
+}
+
 void TakeDrawing::draw(Pencil& pencil, Session& session, const TakeMarks& marks) {
+  if (marks.contacts && (session.in_past() || session.live_play())) draw_contacts(pencil, session);
   std::vector<std::string> bodies = session.chosen_bodies();
   if (bodies.size() > most_bodies) bodies.resize(most_bodies);
   const bool looked_at = session.in_past() || session.asked_number() > 0;
@@ -125,7 +165,7 @@ void TakeDrawing::draw(Pencil& pencil, Session& session, const TakeMarks& marks)
       renew(shown_, take, reader, bodies);
       for (const Way& way : shown_.ways) draw_way(pencil, way, theme::chosen, false);
       if (session.in_past())
-        each_hit(take, bodies,
+        each_hit(take, bodies, session.tick(),
                  [&](std::size_t, const PlayEvent& hit) { pencil.peg(hit.point, 4.5, theme::ink, theme::sheet); });
     }
     if (!marks.shapes) return;

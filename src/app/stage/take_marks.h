@@ -9,9 +9,10 @@ namespace bronvel {
 
 /// What of it is switched on.
 struct TakeMarks {
-  bool way = true;      ///< the chosen bodies' way over the take, ticks as dots
-  bool shapes = false;  ///< their shape every so many ticks
-  bool ghost = true;    ///< the compared take's way, and its bodies at the same moment
+  bool way = true;        ///< the chosen bodies' way over the take, ticks as dots
+  bool shapes = false;    ///< their shape every so many ticks
+  bool contacts = false;  ///< where bodies touch, and how hard; of the chosen ones, if any are
+  bool ghost = true;      ///< the compared take's way, and its bodies at the same moment
 };
 
 /// Ways are kept from one picture to the next, as long as take and choice are the same.
@@ -35,6 +36,7 @@ class TakeDrawing {
     std::vector<std::string> bodies;
     std::vector<Way> ways;
   };
+  static void draw_contacts(Pencil& pencil, const Session& session);
   static void renew(Ways& ways, const Take& take, TakeReader& reader, const std::vector<std::string>& bodies);
   static void draw_way(Pencil& pencil, const Way& way, const QColor& colour, bool dashed);
 
