@@ -39,10 +39,23 @@ std::int64_t minus(std::int64_t a, std::int64_t b) {
 
 }  // namespace
 
-void put_number(std::vector<std::uint8_t>& to, std::int64_t n) {
+namespace {
+
+constexpr std::size_t most_number_bytes = 10;
+
+// Where the next one goes.
+std::uint8_t* put_number_at(std::uint8_t* to, std::int64_t n) {
   std::uint64_t rest = folded(n);
-  for (; rest >= 0x80; rest >>= 7) to.push_back(static_cast<std::uint8_t>(rest | 0x80));
-  to.push_back(static_cast<std::uint8_t>(rest));
+  for (; rest >= 0x80; rest >>= 7) *to++ = static_cast<std::uint8_t>(rest | 0x80);
+  *to++ = static_cast<std::uint8_t>(rest);
+  return to;
+}
+
+}  // namespace
+
+void put_number(std::vector<std::uint8_t>& to, std::int64_t n) {
+  std::array<std::uint8_t, most_number_bytes> bytes;
+  to.insert(to.end(), bytes.data(), put_number_at(bytes.data(), n));
 }
 
 std::int64_t take_number_off(std::span<const std::uint8_t>& from) {
@@ -134,20 +147,24 @@ void PackedRows::add(const double* row, Packer& packer) {
     // A chunk begins with what it goes on from, so that it is read by itself.
     for (std::size_t i = 0; i < columns; ++i) put_number(open_, last_[i]), put_number(open_, step_[i]);
   }
+  // Room for the longest row there can be, and back to what it took.
   const std::size_t mask_at = open_.size();
-  open_.resize(mask_at + 2);
+  open_.resize(mask_at + 2 + most_number_bytes * columns);
+  std::uint8_t* const row_begin = open_.data() + mask_at;
+  std::uint8_t* to = row_begin + 2;
   std::uint32_t mask = 0;
   for (std::size_t i = 0; i < columns; ++i) {
     const std::int64_t step = minus(now[i], last_[i]);
     const std::int64_t turn = minus(step, step_[i]);
     if (turn != 0) {
       mask |= 1U << i;
-      put_number(open_, turn);
+      to = put_number_at(to, turn);
     }
     step_[i] = step;
   }
-  open_[mask_at] = static_cast<std::uint8_t>(mask & 0xFF);
-  open_[mask_at + 1] = static_cast<std::uint8_t>(mask >> 8);
+  row_begin[0] = static_cast<std::uint8_t>(mask & 0xFF);
+  row_begin[1] = static_cast<std::uint8_t>(mask >> 8);
+  open_.resize(mask_at + static_cast<std::size_t>(to - row_begin));
   last_ = now;
   ++open_rows_;
   const int most = chunks_.empty() ? first_chunk_ : rows_a_chunk;
