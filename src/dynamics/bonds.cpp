@@ -62,7 +62,7 @@ void BondSolver::prepare(const PieceSet& set, const BondedPart& part, double den
     beam.slide = shear_stiffness * face.area / length;
     beam.bend_u = face.moment_u / length;
     beam.bend_v = face.moment_v / length;
-    beam.twist = shear_stiffness * (face.moment_u + face.moment_v) / length;
+    beam.twist = shear_stiffness * face.twist_moment / length;
     beams_.push_back(beam);
   }
   make_blocks();
@@ -288,12 +288,13 @@ const std::vector<BondLoad>& BondSolver::solve(const std::vector<PieceLoad>& loa
 
 double bond_use(const SharedFace& face, const BondLoad& load, const BondStrength& strength, double hit_lasts) {
   if (strength.impulse > 0) return std::hypot(load.tension, load.shear) * hit_lasts / strength.impulse;
-  const double bending = std::abs(load.moment.x()) * face.reach_u / std::max(face.moment_u, 1e-300) +
-                         std::abs(load.moment.y()) * face.reach_v / std::max(face.moment_v, 1e-300);
+  // On B a moment about u presses where v is positive, one about v pulls where u is.
+  const double by_u = load.moment.y() / std::max(face.moment_v, 1e-300),
+               by_v = -load.moment.x() / std::max(face.moment_u, 1e-300);
+  double bending = 0;
+  for (const auto& corner : face.corners) bending = std::max(bending, by_u * corner[0] + by_v * corner[1]);
   const double pulled = load.tension / face.area + bending;
-  const double polar = face.moment_u + face.moment_v;
-  const double sheared = load.shear / face.area +
-                         std::abs(load.moment.z()) * std::hypot(face.reach_u, face.reach_v) / std::max(polar, 1e-300);
+  const double sheared = load.shear / face.area + std::abs(load.moment.z()) / std::max(face.twist_modulus, 1e-300);
   return std::max({0.0, pulled / strength.tension, sheared / strength.shear});
 }
 

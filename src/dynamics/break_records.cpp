@@ -17,8 +17,7 @@ double safe_load(const BreakRecord& record, double radius) {
     }
     const double bending =
         2 * radius * (face.reach_u / std::max(face.moment_u, 1e-300) + face.reach_v / std::max(face.moment_v, 1e-300));
-    const double twisting =
-        2 * radius * std::hypot(face.reach_u, face.reach_v) / std::max(face.moment_u + face.moment_v, 1e-300);
+    const double twisting = 2 * radius / std::max(face.twist_modulus, 1e-300);
     least =
         std::min({least, strength.tension / (1 / face.area + bending), strength.shear / (1 / face.area + twisting)});
   }

@@ -4,6 +4,7 @@
 #include "dynamics/contact_pairs.h"
 #include "dynamics/contact_solver.h"
 #include "dynamics/integrate.h"
+#include "dynamics/struck_joints.h"
 #include "dynamics/team.h"
 
 namespace bronvel {
@@ -25,6 +26,11 @@ struct ImpactScratch {
   std::vector<std::uint32_t> around;  ///< active pairs of what was struck in the last round
   std::vector<std::uint32_t> level;   ///< by body: how many of this round's hits must go before its next one
   std::vector<std::uint32_t> level_of, first_of_level, by_level;
+  bool joints_listed = false;  ///< in this sub-step
+  JointsOfBodies joints;
+  StruckGroup group;
+  std::vector<std::pair<std::uint32_t, Motion>> taken_along;  ///< by the joints of what is struck
+  std::vector<std::uint32_t> struck;  ///< bodies that joints took along in this round, some more than once
 };
 
 namespace {
@@ -71,7 +77,8 @@ double first_moment(const WorldState& state, const Pair& pair, double closing_pu
     const double speed = -pair.normal.dot(b.velocity_at(arm_b) - a.velocity_at(arm_a));
     double moment = time_to_close(gap, speed, closing_pull, h);
     // The passes step speeds first and places then, and would stop at the sub-step's end what just does not arrive.
-    if (moment > h && gap < h * (speed + h * closing_pull)) moment = h;
+    // So does what arrives at that very moment, to rounding.
+    if (moment > h && gap < h * (speed + h * closing_pull) * (1 + 1e-9) + 1e-12) moment = h;
     if (moment > h || speed + closing_pull * moment <= state.settings.restitution_speed) continue;
     first = std::min(first, moment);
   }
@@ -82,7 +89,7 @@ double first_moment(const WorldState& state, const Pair& pair, double closing_pu
 // (Mirtich, 1996): never farther than the gap over the fastest that any two points may close.
 Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, double h, bool& apart) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-  const Vec3 &pull_a = state.steady_acceleration[pair.a], &pull_b = state.steady_acceleration[pair.b];
+  const Vec3 &pull_a = state.expected_acceleration[pair.a], &pull_b = state.expected_acceleration[pair.b];
   const double reach = ra.travel + rb.travel + 1e-3;
   Hit hit;
   hit.moment = start;
@@ -115,7 +122,7 @@ Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, doub
 }
 
 Hit find_hit(const WorldState& state, const Pair& pair, double h) {
-  const Vec3 &pull_a = state.steady_acceleration[pair.a], &pull_b = state.steady_acceleration[pair.b];
+  const Vec3 &pull_a = state.expected_acceleration[pair.a], &pull_b = state.expected_acceleration[pair.b];
   Hit hit;
   hit.moment = first_moment(state, pair, -pair.normal.dot(pull_b - pull_a), h);
   if (hit.moment > h) return hit;
@@ -146,6 +153,12 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
   return hit;
 }
 
+// How two struck bodies, and all that joints tie to them, answer to an impulse.
+struct JointedAnswer {
+  BlowAnswer a, b;
+  std::vector<BlowAnswer> of_group;
+};
+
 // One point at which two bodies are struck.
 struct StruckPoint {
   StruckPoint(const Motion& a, const Motion& b, const ContactPoint& point, const Vec3& normal)
@@ -159,22 +172,39 @@ struct StruckPoint {
     mass = along > 0 ? 1 / along : 0;
   }
 
+  // The same where joints hold the bodies: these answer within the blow.
+  void take_joints(const WorldState& state, const Pair& pair, const StruckGroup& group, const Vec3& normal) {
+    jointed = std::make_unique<JointedAnswer>();
+    jointed->of_group = group.answers(state, arm_a, arm_b);
+    for (std::size_t k = 0; k < group.bodies().size(); ++k) {
+      if (group.bodies()[k] == pair.a) jointed->a = jointed->of_group[k];
+      if (group.bodies()[k] == pair.b) jointed->b = jointed->of_group[k];
+    }
+    mobility = jointed->b.move - cross_matrix(arm_b) * jointed->b.turn - jointed->a.move +
+               cross_matrix(arm_a) * jointed->a.turn;
+    const double along = normal.dot(mobility * normal);
+    mass = along > 0 ? 1 / along : 0;
+  }
+
   Vec3 arm_a, arm_b;
   Mat3 turn_a, turn_b;  // spin that each body takes from an impulse of 1 here
   Mat3 mobility;        // velocity of B against A here that an impulse of 1 on B, and −1 on A, gives, 1/kg
   double mass = 0;      // that such an impulse along the normal has to move, kg
+  std::unique_ptr<JointedAnswer> jointed;  // null where no joint holds either body
 };
 
 // The impulses of a hit: restitution along the normal and friction across it, gone over until nothing changes.
 struct Blow {
   std::array<double, 4> normal{};
   std::array<Vec3, 4> friction{Vec3::Zero(), Vec3::Zero(), Vec3::Zero(), Vec3::Zero()};
+  std::array<std::optional<StruckPoint>, 4> points;
 };
 
-Blow strike_points(Motion& a, Motion& b, const Hit& hit, Pair& pair) {
+// `group`: null where no joint holds either body.
+Blow strike_points(const WorldState& state, Motion& a, Motion& b, const Hit& hit, Pair& pair, StruckGroup* group) {
   const Manifold& m = hit.manifold;
   Blow blow;
-  std::array<std::optional<StruckPoint>, 4> points;
+  auto& points = blow.points;
   std::array<double, 4> wanted{};
   const auto count = static_cast<std::size_t>(m.count);
   const auto relative = [&](const Vec3& arm_a, const Vec3& arm_b) -> Vec3 {
@@ -182,12 +212,23 @@ Blow strike_points(Motion& a, Motion& b, const Hit& hit, Pair& pair) {
   };
   for (std::size_t i = 0; i < count; ++i) {
     if (m.points[i].separation > hit.met) continue;
-    const StruckPoint& at = points[i].emplace(a, b, m.points[i], m.normal);
+    StruckPoint& at = points[i].emplace(a, b, m.points[i], m.normal);
+    if (group) {
+      group->choose_stops(state, at.arm_a, at.arm_b, m.normal);
+      at.take_joints(state, pair, *group, m.normal);
+    }
     const double closing = -m.normal.dot(relative(at.arm_a, at.arm_b));
     wanted[i] = std::max(closing, 0.0) * pair.surface.restitution;
     pair.closing_speed = std::max(pair.closing_speed, closing);
   }
   const auto push = [&](const StruckPoint& at, const Vec3& impulse) {
+    if (group) {
+      a.velocity.noalias() += at.jointed->a.move * impulse;
+      b.velocity.noalias() += at.jointed->b.move * impulse;
+      a.angular_velocity.noalias() += at.jointed->a.turn * impulse;
+      b.angular_velocity.noalias() += at.jointed->b.turn * impulse;
+      return;
+    }
     a.velocity -= a.inverse_mass.cwiseProduct(impulse);
     b.velocity += b.inverse_mass.cwiseProduct(impulse);
     a.angular_velocity.noalias() -= at.turn_a * impulse;
@@ -224,17 +265,46 @@ Blow strike_points(Motion& a, Motion& b, const Hit& hit, Pair& pair) {
   return blow;
 }
 
-void strike(WorldState& state, Pair& pair, const Hit& hit) {
+// No point of the body moves faster than this within the sub-step, m/s.
+double top_speed(const WorldState& state, std::uint32_t body, double h) {
+  const Motion& m = state.motions[body];
+  return m.velocity.norm() + surface_spin(state.records[body], m) * state.records[body].radius +
+         h * state.expected_acceleration[body].norm();
+}
+
+void mark_struck(WorldState& state, std::uint32_t body, double moment, double h) {
+  state.struck[body] = 1;
+  state.top_speed[body] = std::max(state.top_speed[body], top_speed(state, body, h));
+  state.struck_at[body] = moment;
+}
+
+// The joints that hold either body; null where there are none.
+StruckGroup* group_of(WorldState& state, ImpactScratch& scratch, const Pair& pair) {
+  if (!state.records[pair.a].jointed && !state.records[pair.b].jointed) return nullptr;
+  if (!scratch.joints_listed) {
+    scratch.joints = joints_of_bodies(state);
+    scratch.joints_listed = true;
+  }
+  scratch.group.gather(state, scratch.joints, pair.a, pair.b);
+  return scratch.group.any_joints() ? &scratch.group : nullptr;
+}
+
+void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hit, double h) {
   const Manifold& m = hit.manifold;
-  const Vec3 &pull_a = state.steady_acceleration[pair.a], &pull_b = state.steady_acceleration[pair.b];
+  const Vec3 &pull_a = state.expected_acceleration[pair.a], &pull_b = state.expected_acceleration[pair.b];
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
   Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
   const auto count = static_cast<std::size_t>(m.count);
-  const Blow blow = strike_points(a, b, hit, pair);
+  StruckGroup* const group = group_of(state, scratch, pair);
+  const Blow blow = strike_points(state, a, b, hit, pair, group);
   // Back to the start of the sub-step, as if the bodies had always moved as they do after the hit.
-  const auto settle = [&](const BodyRecord& record, Motion& body, const Motion& after, const Vec3& pull) {
+  const auto settle = [&](std::uint32_t index, const Motion& after) {
+    const BodyRecord& record = state.records[index];
     if (!record.dynamic()) return;
+    Motion& body = state.motions[index];
+    // What it lay on until then holds it no longer: from here on it falls.
+    const Vec3& pull = record.jointed ? state.expected_acceleration[index] : state.steady_acceleration[index];
     const Vec3 change = after.velocity - hit.moment * pull - body.velocity;
     Motion back = after;
     coast_turning(record, back, -hit.moment);
@@ -242,8 +312,32 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
     back.velocity = body.velocity + change;
     body = back;
   };
-  settle(ra, state.motions[pair.a], a, pull_a);
-  settle(rb, state.motions[pair.b], b, pull_b);
+  if (group) {
+    // The others that the joints took along, and what the joints bore, before any of them moves.
+    for (std::size_t k = 0; k < group->bodies().size(); ++k) {
+      const std::uint32_t body = group->bodies()[k];
+      if (body == pair.a || body == pair.b) continue;
+      Motion after = carried_on(state.records[body], state.motions[body], state.expected_acceleration[body], hit.moment);
+      for (std::size_t i = 0; i < count; ++i) {
+        if (!blow.points[i]) continue;
+        const Vec3 impulse = m.normal * blow.normal[i] + blow.friction[i];
+        after.velocity += blow.points[i]->jointed->of_group[k].move * impulse;
+        after.angular_velocity += blow.points[i]->jointed->of_group[k].turn * impulse;
+      }
+      scratch.taken_along.emplace_back(body, after);
+    }
+    for (std::size_t i = 0; i < count; ++i)
+      if (blow.points[i])
+        group->bear(state, blow.points[i]->arm_a, blow.points[i]->arm_b, m.normal * blow.normal[i] + blow.friction[i]);
+    for (const auto& [body, after] : scratch.taken_along) {
+      settle(body, after);
+      mark_struck(state, body, hit.moment, h);
+      scratch.struck.push_back(body);
+    }
+    scratch.taken_along.clear();
+  }
+  settle(pair.a, a);
+  settle(pair.b, b);
 
   // From here on the pair goes by the planes of the hit.
   Manifold now = m;
@@ -266,13 +360,6 @@ void strike(WorldState& state, Pair& pair, const Hit& hit) {
     for (std::size_t t = 0; t < 2; ++t) pair.friction.slide_total[t] += tangents[t].dot(blow.friction[i]);
   }
   send_pair(state, pair);
-}
-
-// No point of the body moves faster than this within the sub-step, m/s.
-double top_speed(const WorldState& state, std::uint32_t body, double h) {
-  const Motion& m = state.motions[body];
-  return m.velocity.norm() + surface_spin(state.records[body], m) * state.records[body].radius +
-         h * state.steady_acceleration[body].norm();
 }
 
 // Whether and when the pair is hit in this sub-step.
@@ -353,6 +440,10 @@ void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, bool fi
       scratch.around.insert(scratch.around.end(), scratch.pairs_of.begin() + scratch.first_of[body],
                             scratch.pairs_of.begin() + scratch.first_of[body + 1]);
     }
+  for (const std::uint32_t body : scratch.struck)
+    scratch.around.insert(scratch.around.end(), scratch.pairs_of.begin() + scratch.first_of[body],
+                          scratch.pairs_of.begin() + scratch.first_of[body + 1]);
+  scratch.struck.clear();
   std::sort(scratch.around.begin(), scratch.around.end());
   scratch.around.erase(std::unique(scratch.around.begin(), scratch.around.end()), scratch.around.end());
   find_hits(
@@ -361,19 +452,15 @@ void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, bool fi
 }
 
 // Gives one of the round's hits its impulse.
-void strike_one(WorldState& state, std::uint32_t index, const Hit& first_look, double h) {
+void strike_one(WorldState& state, ImpactScratch& scratch, std::uint32_t index, const Hit& first_look, double h) {
   Pair& pair = state.pairs[index];
   // What was struck in this round moves otherwise than when it was looked at.
   const bool changed = state.struck[pair.a] || state.struck[pair.b];
   const Hit hit = changed ? look(state, pair, h) : first_look;
   if (!hit.any) return;
-  strike(state, pair, hit);
-  for (const std::uint32_t body : {pair.a, pair.b}) {
-    if (!state.records[body].dynamic()) continue;
-    state.struck[body] = 1;
-    state.top_speed[body] = std::max(state.top_speed[body], top_speed(state, body, h));
-    state.struck_at[body] = hit.moment;
-  }
+  strike(state, scratch, pair, hit, h);
+  for (const std::uint32_t body : {pair.a, pair.b})
+    if (state.records[body].dynamic()) mark_struck(state, body, hit.moment, h);
 }
 
 // The round's hits, soonest first. Only hits that share a moving body depend on one another: each goes one level below
@@ -381,8 +468,13 @@ void strike_one(WorldState& state, std::uint32_t index, const Hit& first_look, d
 void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
   constexpr std::size_t worth_sharing = 64;
   const auto& hits = scratch.hits;
-  if (hits.size() < worth_sharing || state.team->workers() == 1) {
-    for (const auto& [p, first_look] : hits) strike_one(state, p, first_look, h);
+  // Joints tie bodies together that no pair tells of.
+  const bool jointed = std::any_of(hits.begin(), hits.end(), [&](const auto& hit) {
+    const Pair& pair = state.pairs[hit.first];
+    return state.records[pair.a].jointed || state.records[pair.b].jointed;
+  });
+  if (hits.size() < worth_sharing || state.team->workers() == 1 || jointed) {
+    for (const auto& [p, first_look] : hits) strike_one(state, scratch, p, first_look, h);
     return;
   }
   scratch.level.assign(state.records.size(), 0);
@@ -409,11 +501,23 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
     for (std::size_t level = 0; level < levels; ++level) {
       for (std::uint32_t k = scratch.first_of_level[level]; k < scratch.first_of_level[level + 1]; ++k) {
         const auto& [p, first_look] = hits[scratch.by_level[k]];
-        if (state.pairs[p].block % workers == static_cast<std::uint32_t>(worker)) strike_one(state, p, first_look, h);
+        if (state.pairs[p].block % workers == static_cast<std::uint32_t>(worker))
+          strike_one(state, scratch, p, first_look, h);
       }
       state.team->wait();
     }
   });
+}
+
+// Of a body that joints hold, or that lies on something, as it was in the last sub-step; where that was a jolt, or
+// nothing is known, as forces alone would have it.
+Vec3 expected_acceleration(const WorldState& state, std::uint32_t body) {
+  const Vec3& free = state.steady_acceleration[body];
+  const BodyRecord& record = state.records[body];
+  if (!(record.jointed || record.touching) || body >= state.borne_acceleration.size()) return free;
+  constexpr double most = 1.5;
+  const Vec3& borne = state.borne_acceleration[body];
+  return (borne - free).norm() <= most * free.norm() ? borne : free;
 }
 
 }  // namespace
@@ -426,6 +530,7 @@ void resolve_impacts(WorldState& state, double h) {
     const auto body = static_cast<std::uint32_t>(i);
     if (state.moving[i] == 0) return;
     state.steady_acceleration[i] = steady_acceleration(state, body);
+    state.expected_acceleration[i] = expected_acceleration(state, body);
     // Of the whole tick: the gaps that it is held against are those of the tick's start.
     fastest[i] = std::max(fastest[i], top_speed(state, body, h));
   });
@@ -433,6 +538,7 @@ void resolve_impacts(WorldState& state, double h) {
   look_for_closing(state, h);
   ImpactScratch& scratch = *state.impact_scratch;
   scratch.found.resize(static_cast<std::size_t>(state.team->workers()));
+  scratch.joints_listed = false;
   for (int round = 0; round < most_rounds; ++round) {
     if (round == 0)
       find_first_hits(state, scratch, h);
@@ -442,6 +548,7 @@ void resolve_impacts(WorldState& state, double h) {
     std::stable_sort(scratch.hits.begin(), scratch.hits.end(),
                      [](const auto& x, const auto& y) { return x.second.moment < y.second.moment; });
     std::fill(state.struck.begin(), state.struck.end(), 0);
+    scratch.struck.clear();
     strike_all(state, scratch, h);
   }
 }

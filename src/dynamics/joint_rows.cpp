@@ -199,6 +199,14 @@ void add_six_axes(std::vector<JointRow>& rows, const Frames& f, const JointRecor
 
 }  // namespace
 
+JointEnds joint_ends(const WorldState& state, const std::vector<Motion>& motions, const JointRecord& joint) {
+  static const Motion scene_motion{};
+  const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
+  return {a == no_body ? scene_motion : motions[a], b == no_body ? scene_motion : motions[b],
+          a == no_body ? Vec3(Vec3::Zero()) : state.records[a].mass.centre,
+          b == no_body ? Vec3(Vec3::Zero()) : state.records[b].mass.centre};
+}
+
 void add_joint_rows(const JointRecord& joint, const JointEnds& ends, std::vector<JointRow>& rows) {
   const JointSettings& s = joint.settings;
   const Frames f = frames_of(s, ends);
@@ -236,26 +244,28 @@ void add_joint_rows(const JointRecord& joint, const JointEnds& ends, std::vector
   }
 }
 
-double joint_position(const JointRecord& joint, const JointEnds& ends) {
+JointTravel joint_travel(const JointRecord& joint, const JointEnds& ends) {
   const Frames f = frames_of(joint.settings, ends);
+  const auto of = [&](const Measure& m) { return JointTravel{m.value, m.a.rate(ends.a) + m.b.rate(ends.b)}; };
   switch (joint.settings.kind) {
     case JointKind::hinge:
-      return hinge_angle(f, 0, joint.angle);
+      return of(turn_about(hinge_angle(f, 0, joint.angle), f.axes_a.col(0)));
     case JointKind::six_axis: {
       const int k = only_turn(joint.settings.axes);
-      return k >= 0 ? hinge_angle(f, k, joint.angle) : 0;
+      if (k < 0) break;
+      return of(turn_about(hinge_angle(f, k, joint.angle), f.axes_a.col(k)));
     }
     case JointKind::slider:
-      return travel(f, f.axes_a.col(0)).value;
+      return of(travel(f, f.axes_a.col(0)));
     case JointKind::distance:
-      return f.gap.norm();
+      return of(length(f));
     case JointKind::pulley:
-      return pulley_length(f, joint.settings).value;
+      return of(pulley_length(f, joint.settings));
     case JointKind::ball:
     case JointKind::fixed:
       break;
   }
-  return 0;
+  return {};
 }
 
 Vec3 joint_arm_b(const JointRecord& joint, const JointEnds& ends) {

@@ -7,6 +7,8 @@
 
 namespace bronvel {
 
+inline constexpr std::uint32_t no_body = BodyHandle{}.index;  ///< the scene, as a joint's end
+
 enum class RowRule {
   equal,     ///< error is to be 0
   at_least,  ///< error is to be 0 or more; only pushes
@@ -40,11 +42,18 @@ struct JointEnds {
   Vec3 centre_a, centre_b;
 };
 
+/// A joint to the scene has the scene's motion, which is none, as that end.
+JointEnds joint_ends(const WorldState& state, const std::vector<Motion>& motions, const JointRecord& joint);
+
 /// Appends the joint's rows for these motions. Their number and order depend on the settings alone.
 void add_joint_rows(const JointRecord& joint, const JointEnds& ends, std::vector<JointRow>& rows);
 
-/// Position of the joint's main axis, as in JointReading: hinge rad, slider m, distance and pulley m, else 0.
-double joint_position(const JointRecord& joint, const JointEnds& ends);
+/// Position of the joint's main axis, as in JointReading: hinge rad, slider m, distance and pulley m, else 0; and how
+/// fast it changes as its bodies move now.
+struct JointTravel {
+  double position = 0, rate = 0;
+};
+JointTravel joint_travel(const JointRecord& joint, const JointEnds& ends);
 
 /// B's anchor from its centre of mass, scene frame, m.
 Vec3 joint_arm_b(const JointRecord& joint, const JointEnds& ends);

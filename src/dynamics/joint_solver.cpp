@@ -20,20 +20,11 @@ constexpr double good_enough = 1e-6 / met_position;  // as a multiple of what co
 
 const Motion scene_motion{};
 
-constexpr std::uint32_t no_body = BodyHandle{}.index;
-
-JointEnds ends_of(const WorldState& state, const std::vector<Motion>& motions, const JointRecord& joint) {
-  const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
-  return {a == no_body ? scene_motion : motions[a], b == no_body ? scene_motion : motions[b],
-          a == no_body ? Vec3(Vec3::Zero()) : state.records[a].mass.centre,
-          b == no_body ? Vec3(Vec3::Zero()) : state.records[b].mass.centre};
-}
-
 void build_rows(const WorldState& state, const JointSystem& sys, const std::vector<Motion>& motions,
                 std::vector<JointRow>& rows) {
   rows.clear();
   for (const std::uint32_t j : sys.joints)
-    add_joint_rows(state.joints[j], ends_of(state, motions, state.joints[j]), rows);
+    add_joint_rows(state.joints[j], joint_ends(state, motions, state.joints[j]), rows);
 }
 
 const Motion& motion_of(const WorldState& state, std::uint32_t body) {
@@ -263,7 +254,7 @@ void refresh_pushes(const WorldState& state, JointSystem& sys) {
     sys.push_a[i] = push_of(state, sys.rows[i].a, sys.body_a[i]);
     sys.push_b[i] = push_of(state, sys.rows[i].b, sys.body_b[i]);
     const JointRecord& joint = state.joints[sys.joint_of[i]];
-    sys.arm_b[i] = joint_arm_b(joint, ends_of(state, state.motions, joint));
+    sys.arm_b[i] = joint_arm_b(joint, joint_ends(state, state.motions, joint));
   }
 }
 
@@ -443,7 +434,7 @@ bool begin_joints(WorldState& state) {
   for (const std::uint32_t j : sys.joints) {
     const JointRecord& joint = state.joints[j];
     const std::size_t first = sys.rows.size();
-    add_joint_rows(joint, ends_of(state, state.motions, joint), sys.rows);
+    add_joint_rows(joint, joint_ends(state, state.motions, joint), sys.rows);
     const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
     for (const std::uint32_t body : {a, b})
       if (body != no_body) sys.bodies.push_back(body);
@@ -563,7 +554,7 @@ void rest_joints(WorldState& state, double h) {
 }
 
 double where_joint_is(const WorldState& state, const JointRecord& joint) {
-  return joint_position(joint, ends_of(state, state.motions, joint));
+  return joint_travel(joint, joint_ends(state, state.motions, joint)).position;
 }
 
 void report_joints(WorldState& state) {
@@ -571,10 +562,19 @@ void report_joints(WorldState& state) {
   const double dt = state.tick_length();
   for (const std::uint32_t j : sys.joints) {
     JointRecord& joint = state.joints[j];
-    const double position = where_joint_is(state, joint);
-    const double before = joint.reading.position;
-    joint.angle = position;
-    joint.reading = {joint.impulse / dt, joint.angular_impulse / dt, position, (position - before) / dt};
+    const JointEnds ends = joint_ends(state, state.motions, joint);
+    // A mover that has arrived stands still by now: it counts as it went.
+    const auto as_it_went = [&](const Motion& m, BodyHandle body) {
+      Motion went = m;
+      if (body.index == no_body || state.records[body.index].moved_at != state.tick + 1) return went;
+      went.velocity = state.records[body.index].moved_velocity;
+      went.angular_velocity = state.records[body.index].moved_spin;
+      return went;
+    };
+    const Motion a = as_it_went(ends.a, joint.settings.a), b = as_it_went(ends.b, joint.settings.b);
+    const JointTravel now = joint_travel(joint, {a, b, ends.centre_a, ends.centre_b});
+    joint.angle = now.position;
+    joint.reading = {joint.impulse / dt, joint.angular_impulse / dt, now.position, now.rate};
     const JointSettings& s = joint.settings;
     const bool snaps = (s.breaks_at_force > 0 && joint.reading.force.norm() > s.breaks_at_force) ||
                        (s.breaks_at_torque > 0 && joint.reading.torque.norm() > s.breaks_at_torque);

@@ -29,6 +29,7 @@ void check(const WorldSettings& s) {
   if (!(s.tick_rate >= 1 && s.tick_rate <= 10000)) throw Error("world", "tick_rate must be 1 to 10,000 Hz");
   if (s.substeps < 1 || s.substeps > 64) throw Error("world", "substeps must be 1 to 64");
   if (!(s.restitution_speed >= 0)) throw Error("world", "restitution_speed must be 0 m/s or more");
+  if (!(s.rest_way >= 0)) throw Error("world", "rest_way must be 0 or more");
   if (!(s.air_density >= 0)) throw Error("world", "air_density must be 0 kg/m³ or more");
 }
 
@@ -97,15 +98,44 @@ Vec3 allowed(Vec3 v, const BodyRecord& record, const std::array<bool, 3>& locked
 }
 
 // Movers with a target get the speed that takes them there in this tick.
+// Whether a mover's velocity changes much as it did in the tick before.
+bool alike(const Vec3& change, const Vec3& last) {
+  const double a = change.norm(), b = last.norm();
+  return a > 0 && b > 0 && a < 2 * b && b < 2 * a && change.dot(last) > 0.5 * a * b;
+}
+
 void head_for_targets(WorldState& s) {
+  s.movers.clear();
   for (std::uint32_t i = 0; i < s.records.size(); ++i) {
-    const BodyRecord& record = s.records[i];
+    BodyRecord& record = s.records[i];
     if (!record.alive || !record.target) continue;
     Motion& m = s.motions[i];
     m.velocity = s.settings.tick_rate * (record.target->to_scene(record.mass.centre) - m.centre);
     const AxisAngle turn = axis_angle((record.target->orientation * m.orientation.conjugate()).normalized());
     const double angle = turn.angle > pi ? turn.angle - 2 * pi : turn.angle;
     m.angular_velocity = s.settings.tick_rate * angle * turn.axis;
+    // One that has been speeding up or slowing down evenly goes on doing so within the tick. In jumps from tick to tick
+    // it would pull away what lies on it.
+    const bool went = record.moved_at == s.tick;
+    const Vec3 change = went ? Vec3(m.velocity - record.moved_velocity) : Vec3(Vec3::Zero()),
+               spin_change = went ? Vec3(m.angular_velocity - record.moved_spin) : Vec3(Vec3::Zero());
+    record.ramp = alike(change, record.last_change) ? change : Vec3(Vec3::Zero());
+    record.spin_ramp = alike(spin_change, record.last_spin_change) ? spin_change : Vec3(Vec3::Zero());
+    record.last_change = change;
+    record.last_spin_change = spin_change;
+    record.moved_velocity = m.velocity;
+    record.moved_spin = m.angular_velocity;
+    s.movers.push_back(i);
+  }
+}
+
+// The velocity of each mover in the middle of a sub-step, so that they come to the mean of the tick.
+void lead_movers(WorldState& s, int sub) {
+  const double share = (sub + 0.5) / s.settings.substeps - 0.5;
+  for (const std::uint32_t i : s.movers) {
+    const BodyRecord& record = s.records[i];
+    s.motions[i].velocity = record.moved_velocity + share * record.ramp;
+    s.motions[i].angular_velocity = record.moved_spin + share * record.spin_ramp;
   }
 }
 
@@ -117,8 +147,6 @@ void arrive_at_targets(WorldState& s) {
     m.orientation = record.target->orientation;
     m.centre = record.target->to_scene(record.mass.centre);
     record.moved_at = s.tick + 1;
-    record.moved_velocity = m.velocity;
-    record.moved_spin = m.angular_velocity;
     m.velocity.setZero();
     m.angular_velocity.setZero();
     refresh_inertia(record, m);
@@ -433,6 +461,22 @@ const StepTimes& World::step_times() const {
   return state_->times;
 }
 
+namespace {
+
+// What joints and what bodies rest on leave of the forces on them.
+void note_accelerations(WorldState& s, double h) {
+  s.borne_acceleration.resize(s.records.size(), Vec3::Zero());
+  for (std::size_t i = 0; i < s.records.size(); ++i) {
+    const BodyRecord& record = s.records[i];
+    if (s.moving[i] != 0 && record.dynamic() && (record.jointed || record.touching))
+      s.borne_acceleration[i] = (s.motions[i].velocity - s.velocity_before[i]) / h;
+    else
+      s.borne_acceleration[i].setZero();
+  }
+}
+
+}  // namespace
+
 void World::step() {
   WorldState& s = *state_;
   if (s.quiet && !s.disturbed) {
@@ -460,6 +504,7 @@ void World::step() {
   s.velocity_free.resize(s.motions.size());
   s.top_speed.assign(s.motions.size(), 0.0);
   s.steady_acceleration.assign(s.motions.size(), Vec3::Zero());
+  s.expected_acceleration.assign(s.motions.size(), Vec3::Zero());
   s.moved_by_joints.assign(s.motions.size(), 0);
   apply_zones(s);
   head_for_targets(s);
@@ -479,6 +524,7 @@ void World::step() {
   watch.lap(times.solve);
   for (int sub = 0; sub < s.settings.substeps; ++sub) {
     push_by_fields(s, sub * h, h);
+    lead_movers(s, sub);
     if (sub > 0) follow_contacts(s);
     resolve_impacts(s, h);
     watch.lap(times.impacts);
@@ -502,6 +548,7 @@ void World::step() {
     if (jointed) turn_joints(s);
     watch.lap(times.joints);
     settle(false, rest_joints);
+    if (jointed) note_accelerations(s, h);
   }
   for (std::uint32_t i = 0; i < s.records.size(); ++i) {
     BodyRecord& record = s.records[i];

@@ -78,8 +78,13 @@ struct alignas(64) BodyRecord {
   Vec3 spin_drag = Vec3::Zero();   ///< ∫ r³ dA of what stems turning about its own axes, m⁵
   std::optional<Pose> target;      ///< where a kinematic body is to be at the end of the coming tick
   // How fast a mover went that was told where to be: its own velocity is 0 again when it has arrived.
-  std::int64_t moved_at = -1;  ///< tick at whose end it arrived
-  Vec3 moved_velocity = Vec3::Zero(), moved_spin = Vec3::Zero();
+  std::int64_t moved_at = -1;                                        ///< tick at whose end it arrived
+  Vec3 moved_velocity = Vec3::Zero(), moved_spin = Vec3::Zero();     ///< in the mean of the tick
+  Vec3 last_change = Vec3::Zero(), last_spin_change = Vec3::Zero();  ///< of these, from the tick before
+  Vec3 ramp = Vec3::Zero(), spin_ramp = Vec3::Zero();                ///< by how much it speeds up within the tick
+  // Where it was when it last counted as moving, on its way to sleep.
+  Vec3 rest_centre = Vec3::Zero();
+  Quat rest_orientation = Quat::Identity();
 
   bool dynamic() const { return kind == MotionKind::dynamic; }
 };
@@ -307,6 +312,8 @@ struct WorldState {
   std::vector<FaultEvent> faults;
 
   StepTimes times;
+  /// By body: acceleration in the last sub-step, hits apart, m/s². Only in worlds with joints.
+  std::vector<Vec3> borne_acceleration;
   bool disturbed = true;  ///< something was done to the world since the last tick
   bool quiet = false;     ///< after the last tick nothing moved
 
@@ -323,8 +330,10 @@ struct WorldState {
   std::vector<char> reported;                ///< of each listed pair: there is something to report of it
   std::vector<std::vector<NearBodies>> met;  ///< by worker: bodies that came near
   std::vector<Motion> at_start;              ///< motions at the tick's start
+  std::vector<std::uint32_t> movers;         ///< bodies on their way to a target in this tick
   std::vector<char> moving;                  ///< by body: alive, awake and not static in this tick
   std::vector<char> moved_by_joints;         ///< by body: joints have moved it already in this sub-step
+  std::vector<Vec3> expected_acceleration;   ///< by body: what joints and what it lies on leave of that, for hits, m/s²
   std::vector<Vec3> steady_acceleration;     ///< by body: its steady acceleration in this sub-step, m/s²
   std::vector<double> top_speed;             ///< of any point of each body so far in this tick, m/s
   std::vector<std::uint32_t> island;         ///< by body: another body of its island, or itself

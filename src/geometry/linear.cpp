@@ -49,4 +49,10 @@ Vec3 least_squares(const std::vector<Vec3>& rows, const std::vector<double>& wan
   return a.completeOrthogonalDecomposition().solve(b);
 }
 
+void invert_symmetric(std::vector<double>& matrix, std::size_t size) {
+  const auto n = static_cast<Eigen::Index>(size);
+  Eigen::Map<Eigen::MatrixXd> map(matrix.data(), n, n);
+  map = map.ldlt().solve(Eigen::MatrixXd::Identity(n, n)).eval();
+}
+
 }  // namespace bronvel

@@ -29,6 +29,9 @@ Mat3 eigenvectors(const Mat3& symmetric);
 /// x of a x = b, for a symmetric matrix that is positive or negative definite.
 Vec3 solve_symmetric(const Mat3& a, const Vec3& b);
 
+/// In place, the inverse of a symmetric matrix of `size` rows that is positive definite.
+void invert_symmetric(std::vector<double>& matrix, std::size_t size);
+
 /// The shortest of all x for which the squares of rows[i]·x − wanted[i] add up to the least.
 Vec3 least_squares(const std::vector<Vec3>& rows, const std::vector<double>& wanted);
 

@@ -296,6 +296,33 @@ std::vector<Hull> make_pieces(const Shape& shape, const PieceRecipe& recipe, std
   return pieces;
 }
 
+void set_torsion(SharedFace& face) {
+  const double polar = face.moment_u + face.moment_v;
+  const double least = 1e-300;
+  if (face.corners.size() == 4) {
+    // Half the longer and half the shorter side.
+    const double a = std::sqrt(3 * std::max(face.moment_u, face.moment_v) / face.area),
+                 b = std::sqrt(3 * std::min(face.moment_u, face.moment_v) / face.area), r = b / std::max(a, least);
+    face.twist_moment = a * b * b * b * (16.0 / 3 - 3.36 * r * (1 - r * r * r * r / 12));
+    face.twist_modulus = 8 * a * b * b / (3 * (1 + r * (0.6095 + r * (0.8865 + r * (-1.8023 + 0.91 * r)))));
+    return;
+  }
+  const double corners = static_cast<double>(face.corners.size());
+  face.twist_moment =
+      (1.013 - 0.946 / std::pow(corners, 1.85)) * std::pow(face.area, 4) / (40 * std::max(polar, least));
+  double radius = 1e300;  // of a circle about the centre that no side cuts
+  for (std::size_t i = 0; i < face.corners.size(); ++i) {
+    const auto &p = face.corners[i], &q = face.corners[(i + 1) % face.corners.size()];
+    const double length = std::hypot(q[0] - p[0], q[1] - p[1]);
+    if (length > 0) radius = std::min(radius, std::abs(p[0] * q[1] - p[1] * q[0]) / length);
+  }
+  // How much of the section the circle fills, squared: 1 for a circle, 0.62 for a square, whose sides are not curved.
+  const double filled = pi * pi * std::pow(2 * radius, 4) / (16 * face.area * face.area);
+  const double curved = std::max(0.0, (filled - 0.617) / (1 - 0.617));
+  const double lever = 2 * radius / (1 + filled) * (1 + 0.15 * (filled - curved));
+  face.twist_modulus = face.twist_moment / std::max(lever, least);
+}
+
 std::vector<SharedFace> shared_faces(const std::vector<Hull>& pieces, double gap) {
   std::vector<Bounds> bounds;
   bounds.reserve(pieces.size());
@@ -347,9 +374,12 @@ std::vector<SharedFace> shared_faces(const std::vector<Hull>& pieces, double gap
           face.moment_u = v.dot(section.second * v);
           face.moment_v = face.u.dot(section.second * face.u);
           for (const Vec3& p : loop) {
-            face.reach_u = std::max(face.reach_u, std::abs(v.dot(p - face.point)));
-            face.reach_v = std::max(face.reach_v, std::abs(face.u.dot(p - face.point)));
+            const double along_u = face.u.dot(p - face.point), along_v = v.dot(p - face.point);
+            face.corners.push_back({along_u, along_v});
+            face.reach_u = std::max(face.reach_u, std::abs(along_v));
+            face.reach_v = std::max(face.reach_v, std::abs(along_u));
           }
+          set_torsion(face);
         }
     }
   std::sort(faces.begin(), faces.end(), [](const SharedFace& x, const SharedFace& y) {

@@ -1,6 +1,7 @@
 // Shapes made into pieces that fill them, and the faces that the pieces share.
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <optional>
 #include <string>
@@ -49,7 +50,17 @@ struct SharedFace {
   Vec3 u = Vec3::Unit(1);             ///< principal axis in the face; the other is normal × u
   double moment_u = 0, moment_v = 0;  ///< second moments of area about u and about normal × u, m⁴
   double reach_u = 0, reach_v = 0;    ///< farthest that the face goes from those axes, m
+  /// Its corners from the centre, along u and along normal × u, m.
+  std::vector<std::array<double, 2>> corners{};
+  double twist_moment = 0;   ///< a torque about the normal turns by torque / (G × this) a metre, m⁴
+  double twist_modulus = 0;  ///< and shears by torque / this at most, m³
 };
+
+/// Sets the face's answer to torsion from its corners, area and second moments. Four corners count as the rectangle of
+/// the same second moments (Saint-Venant's series as fitted by Young and Budynas, Roark's Formulas for Stress and
+/// Strain, table 10.1), others by A⁴ / 40 I_p for the stiffness and by the largest circle about the centre for the
+/// stress (ibid., end of the table); within 3 % of Saint-Venant's solution for regular ones.
+void set_torsion(SharedFace& face);
 
 /// All faces that two of the pieces share: where they lie against each other no more than `gap` apart, over more than
 /// 1e-6 of the pieces' extent squared. In order of a, then b; two pieces may share several.

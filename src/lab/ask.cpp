@@ -212,6 +212,7 @@ std::vector<std::string> differences(const SceneFolder& before, const SceneFolde
   number("tick rate", then.tick_rate, now.tick_rate);
   number("sub-steps", then.substeps, now.substeps);
   number("restitution from", then.restitution_speed, now.restitution_speed);
+  number("rest way", then.rest_way, now.rest_way);
   number("air density", then.air_density, now.air_density);
   if (before.scene.joints != after.scene.joints) all.push_back("joints");
   if (before.scene.zones != after.scene.zones) all.push_back("zones");

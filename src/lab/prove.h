@@ -68,6 +68,7 @@ std::string slowest_table(const ProveResult& result);
 
 void list_bounce(std::vector<Experiment>& list);
 void list_hits(std::vector<Experiment>& list);
+void list_struck(std::vector<Experiment>& list);
 void list_rolling(std::vector<Experiment>& list);
 void list_friction(std::vector<Experiment>& list);
 void list_motion(std::vector<Experiment>& list);

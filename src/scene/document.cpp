@@ -80,7 +80,7 @@ bool operator==(const View& a, const View& b) {
 
 bool operator==(const Scene& a, const Scene& b) {
   const auto world = [](const WorldSettings& w) {
-    return std::tie(w.gravity, w.tick_rate, w.substeps, w.restitution_speed, w.air_density, w.planar);
+    return std::tie(w.gravity, w.tick_rate, w.substeps, w.restitution_speed, w.rest_way, w.air_density, w.planar);
   };
   const auto same_models = [](const auto& m, const auto& n) {
     return m.first == n.first && (m.second == n.second || *m.second == *n.second);

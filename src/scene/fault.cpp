@@ -68,6 +68,7 @@ Fault world_fault(const WorldSettings& w) {
   if (Fault wrong = number_fault(w.tick_rate, 1, 10000, "/world/tick_rate", "")) return wrong;
   if (Fault wrong = number_fault(w.substeps, 1, 64, "/world/substeps", "")) return wrong;
   if (Fault wrong = number_fault(w.restitution_speed, 0, 1e6, "/world/restitution_speed", "")) return wrong;
+  if (Fault wrong = number_fault(w.rest_way, 0, 1, "/world/rest_way", "")) return wrong;
   return number_fault(w.air_density, 0, 1e6, "/world/air_density", "");
 }
 

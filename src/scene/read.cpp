@@ -170,13 +170,15 @@ class Reader {
   }
 
   void world(const Json& json, WorldSettings& w) const {
-    only(json, "/world", {"gravity", "tick_rate", "substeps", "restitution_speed", "air_density", "planar"});
+    only(json, "/world",
+         {"gravity", "tick_rate", "substeps", "restitution_speed", "rest_way", "air_density", "planar"});
     w.gravity = vector(json, "/world", "gravity", w.gravity);
     w.tick_rate = number(json, "/world", "tick_rate", w.tick_rate, 1, 10000);
     const double substeps = number(json, "/world", "substeps", w.substeps, 1, 64);
     if (substeps != std::floor(substeps)) fail("/world/substeps", "wants a whole number, got " + number_text(substeps));
     w.substeps = static_cast<int>(substeps);
     w.restitution_speed = number(json, "/world", "restitution_speed", w.restitution_speed, 0, 1e6);
+    w.rest_way = number(json, "/world", "rest_way", w.rest_way, 0, 1);
     w.air_density = number(json, "/world", "air_density", w.air_density, 0, 1e6);
     w.planar = flag(json, "/world", "planar", w.planar);
   }

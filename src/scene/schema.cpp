@@ -243,6 +243,7 @@ Json scene_schema() {
                                     {"tick_rate", number_schema(1, 10000)},
                                     {"substeps", literal(R"({"type": "integer", "minimum": 1, "maximum": 64})")},
                                     {"restitution_speed", number_schema(0, 1e6)},
+                                    {"rest_way", number_schema(0, 1)},
                                     {"air_density", number_schema(0, 1e6)},
                                     {"planar", boolean()}});
   const Json view = closed_object({{"target", numbers_schema(3)},

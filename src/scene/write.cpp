@@ -215,6 +215,7 @@ std::string write_scene(const Scene& s) {
                    {"substeps", s.world.substeps},
                    {"restitution_speed", s.world.restitution_speed},
                    {"air_density", s.world.air_density}};
+  if (s.world.rest_way != WorldSettings{}.rest_way) root["world"]["rest_way"] = s.world.rest_way;
   if (s.world.planar) root["world"]["planar"] = true;
   root["view"] = view(s.view);
   for (const NamedView& v : s.views) root["views"].push_back({{"name", v.name}, {"view", view(v.view)}});

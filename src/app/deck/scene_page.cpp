@@ -84,6 +84,10 @@ ScenePage::ScenePage(Session& session, QWidget* parent) : QWidget(parent), sessi
       {"restitution_speed", "bounce from", "m/s", "closing speeds below this do not bounce", 0, 1e6, false,
        [](const Scene& s) { return s.world.restitution_speed; },
        [](Scene& s, double x) { s.world.restitution_speed = x; }},
+      {"rest_way", "at rest within", "‰",
+       "thousandths of its size: a body that moves less than that in half a second may fall asleep; 0: none does", 0,
+       1000, false, [](const Scene& s) { return 1000 * s.world.rest_way; },
+       [](Scene& s, double x) { s.world.rest_way = x / 1000; }},
       {"falls_below", "falls below", "m", "bodies whose middle falls below this height are taken care of", -1e6, 1e6,
        false, [](const Scene& s) { return s.sweep_away.value_or(SweepAway{}).below; },
        [](Scene& s, double x) {
