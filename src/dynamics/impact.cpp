@@ -317,7 +317,8 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
     for (std::size_t k = 0; k < group->bodies().size(); ++k) {
       const std::uint32_t body = group->bodies()[k];
       if (body == pair.a || body == pair.b) continue;
-      Motion after = carried_on(state.records[body], state.motions[body], state.expected_acceleration[body], hit.moment);
+      Motion after =
+          carried_on(state.records[body], state.motions[body], state.expected_acceleration[body], hit.moment);
       for (std::size_t i = 0; i < count; ++i) {
         if (!blow.points[i]) continue;
         const Vec3 impulse = m.normal * blow.normal[i] + blow.friction[i];

@@ -9,7 +9,6 @@ namespace {
 constexpr double still_speed = 0.02;    // m/s, of any point of the body: faster is surely not at rest
 constexpr double afloat_speed = 0.002;  // m/s, where only water holds it: it creeps long towards its draught
 constexpr double still_time = 0.5;      // s
-constexpr double most_rest_way = 1e-3;  // m in that time, however large the body
 constexpr double calm_speed = 0.005;    // m/s
 
 std::uint32_t find_root(std::vector<std::uint32_t>& parent, std::uint32_t i) {
@@ -24,12 +23,11 @@ bool is_dynamic(const WorldState& state, std::uint32_t body) {
   return body < state.records.size() && state.records[body].dynamic();
 }
 
-// Whether it has gone less far than what rests may since it last counted as moving. What goes slowly but on its way, a
-// puck on ice or a door in oil, is not at rest; what trembles in its place is.
+// Whether no point of it has gone farther than what rests may since it last counted as moving. What goes slowly but on
+// its way, a puck on ice or a door in oil, is not at rest; what trembles in its place is.
 bool stays(const WorldState& state, BodyRecord& record, const Motion& motion) {
-  const double way = std::min(state.settings.rest_way * record.radius, most_rest_way);
   const double turned = 2 * (motion.orientation.coeffs() - record.rest_orientation.coeffs()).norm() * record.radius;
-  if ((motion.centre - record.rest_centre).norm() + turned < way) return true;
+  if ((motion.centre - record.rest_centre).norm() + turned < state.settings.rest_way) return true;
   record.rest_centre = motion.centre;
   record.rest_orientation = motion.orientation;
   return false;

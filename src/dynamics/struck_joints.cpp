@@ -81,8 +81,8 @@ void StruckGroup::gather(const WorldState& state, const JointsOfBodies& joints, 
           const JointEnds now = joint_ends(state, state.motions, joint);
           return row.a.rate(now.a) + row.b.rate(now.b) + row.drift;
         };
-        const bool holds = row.rule == RowRule::equal ||
-                           (row.rule == RowRule::at_least && row.error < at_stop && rate() < leaving);
+        const bool holds =
+            row.rule == RowRule::equal || (row.rule == RowRule::at_least && row.error < at_stop && rate() < leaving);
         if (!holds) {
           rows_.erase(rows_.begin() + static_cast<std::ptrdiff_t>(r--));
           continue;

@@ -21,10 +21,10 @@ struct WorldSettings {
   double tick_rate = 60;           ///< ticks a second
   int substeps = 4;                ///< solver steps in a tick
   double restitution_speed = 0.2;  ///< closing speed below which a hit does not bounce, m/s
-  double rest_way = 0.002;      ///< share of its radius that a body may move in half a second and sleep; 0: none does
-  double air_density = 1.2;     ///< kg/m³, for drag areas
-  std::int64_t first_tick = 0;  ///< that a new world begins at: waves and gusts are those of that time
-  bool planar = false;          ///< dynamic bodies move in X and Y and turn about Z only
+  double rest_way = 1.5e-4;        ///< a body that moves less than this in half a second may sleep, m; 0: none does
+  double air_density = 1.2;        ///< kg/m³, for drag areas
+  std::int64_t first_tick = 0;     ///< that a new world begins at: waves and gusts are those of that time
+  bool planar = false;             ///< dynamic bodies move in X and Y and turn about Z only
 };
 
 /// A body met by a ray.

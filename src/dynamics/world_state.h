@@ -333,16 +333,16 @@ struct WorldState {
   std::vector<std::uint32_t> movers;         ///< bodies on their way to a target in this tick
   std::vector<char> moving;                  ///< by body: alive, awake and not static in this tick
   std::vector<char> moved_by_joints;         ///< by body: joints have moved it already in this sub-step
-  std::vector<Vec3> expected_acceleration;   ///< by body: what joints and what it lies on leave of that, for hits, m/s²
-  std::vector<Vec3> steady_acceleration;     ///< by body: its steady acceleration in this sub-step, m/s²
-  std::vector<double> top_speed;             ///< of any point of each body so far in this tick, m/s
-  std::vector<std::uint32_t> island;         ///< by body: another body of its island, or itself
-  std::vector<double> still;                 ///< by body: of its island, s
-  std::vector<char> struck;                  ///< by body: hit in this round
-  std::vector<double> struck_at;             ///< moment of each body's last hit in this sub-step, s
-  std::vector<Vec3> velocity_before;         ///< at the sub-step's start
-  std::vector<Vec3> spin_before;             ///< angular velocity then
-  std::vector<Vec3> velocity_free;           ///< as smooth forces alone would have it at the sub-step's end
+  std::vector<Vec3> expected_acceleration;  ///< by body: what joints and what it lies on leave of that, for hits, m/s²
+  std::vector<Vec3> steady_acceleration;    ///< by body: its steady acceleration in this sub-step, m/s²
+  std::vector<double> top_speed;            ///< of any point of each body so far in this tick, m/s
+  std::vector<std::uint32_t> island;        ///< by body: another body of its island, or itself
+  std::vector<double> still;                ///< by body: of its island, s
+  std::vector<char> struck;                 ///< by body: hit in this round
+  std::vector<double> struck_at;            ///< moment of each body's last hit in this sub-step, s
+  std::vector<Vec3> velocity_before;        ///< at the sub-step's start
+  std::vector<Vec3> spin_before;            ///< angular velocity then
+  std::vector<Vec3> velocity_free;          ///< as smooth forces alone would have it at the sub-step's end
 
   /// Gravity where the body is, zones counted, m/s².
   const Vec3& gravity_on(std::size_t body) const {

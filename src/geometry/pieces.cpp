@@ -307,6 +307,14 @@ void set_torsion(SharedFace& face) {
     face.twist_modulus = 8 * a * b * b / (3 * (1 + r * (0.6095 + r * (0.8865 + r * (-1.8023 + 0.91 * r)))));
     return;
   }
+  constexpr std::size_t round_from = 12;
+  if (face.corners.size() >= round_from) {
+    const double a = 2 * std::sqrt(std::max(face.moment_u, face.moment_v) / face.area),
+                 b = 2 * std::sqrt(std::min(face.moment_u, face.moment_v) / face.area);
+    face.twist_moment = pi * a * a * a * b * b * b / (a * a + b * b);
+    face.twist_modulus = 0.5 * pi * a * b * b;
+    return;
+  }
   const double corners = static_cast<double>(face.corners.size());
   face.twist_moment =
       (1.013 - 0.946 / std::pow(corners, 1.85)) * std::pow(face.area, 4) / (40 * std::max(polar, least));
@@ -318,7 +326,7 @@ void set_torsion(SharedFace& face) {
   }
   // How much of the section the circle fills, squared: 1 for a circle, 0.62 for a square, whose sides are not curved.
   const double filled = pi * pi * std::pow(2 * radius, 4) / (16 * face.area * face.area);
-  const double curved = std::max(0.0, (filled - 0.617) / (1 - 0.617));
+  const double round = std::max(0.0, (filled - 0.617) / (1 - 0.617)), curved = 0.75 * std::pow(round, 4);
   const double lever = 2 * radius / (1 + filled) * (1 + 0.15 * (filled - curved));
   face.twist_modulus = face.twist_moment / std::max(lever, least);
 }

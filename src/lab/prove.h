@@ -72,6 +72,7 @@ void list_struck(std::vector<Experiment>& list);
 void list_rolling(std::vector<Experiment>& list);
 void list_friction(std::vector<Experiment>& list);
 void list_motion(std::vector<Experiment>& list);
+void list_rest(std::vector<Experiment>& list);
 void list_momentum(std::vector<Experiment>& list);
 void list_stacks(std::vector<Experiment>& list);
 void list_sweep(std::vector<Experiment>& list);

@@ -102,6 +102,63 @@ void prove_cantilever(Findings& findings, double rate, const std::string& hz) {
   findings.absolute("where a cantilever breaks: its root" + hz, -0.5 * size.x() + piece, place, 1e-6, "m");
 }
 
+// A bar of square or round section, turned about its axis, bent or twisted by what is held at one end until it breaks:
+// where the bonds' own axes lie must not matter. Gives the load as a share of what the section stands.
+enum class Load { bent, twisted };
+
+double broken_at(const Shape& shape, double side, double turn, Load load, double rate) {
+  World world({.gravity = {0, 0, 0}, .tick_rate = rate});
+  constexpr double length = 1.6, strength = 3e6;
+  const int count = 4;
+  BodySettings body;
+  body.shape = shape;
+  body.mass = 700 * shape_volume(shape);
+  const bool round = std::holds_alternative<Cylinder>(shape);
+  // A cylinder stands on its end: along Y.
+  const Vec3 axis = round ? Vec3::Unit(1) : Vec3::Unit(0);
+  PieceRecipe recipe;
+  recipe.kind = PieceRecipe::Kind::planes;
+  for (int i = 1; i < count; ++i) recipe.planes.push_back({axis, length * (static_cast<double>(i) / count - 0.5)});
+  const BodyHandle bar = world.create(body, {});
+  world.make_breakable(bar, pieces_of(shape, recipe, {strength, load == Load::bent ? 100 * strength : strength},
+                                      [&](const Vec3& c) { return axis.dot(c) < -0.3 * length; }));
+  // The section: a square of `side`, or the facets of a circle with the circle's area.
+  const double arm = length * (1 - 1.0 / count);
+  const double modulus = load == Load::bent ? (round ? pi * std::pow(side, 3) / 32 : std::pow(side, 3) / 6)
+                                            : (round ? pi * std::pow(side, 3) / 16 : 0.2081 * std::pow(side, 3));
+  // A square bent about its diagonal stands 1 / √2 of that, in between by the corner that is farthest out.
+  const double aslant = load == Load::bent && !round ? 1 / (std::abs(std::cos(turn)) + std::abs(std::sin(turn))) : 1;
+  const double expected = strength * modulus * aslant / (load == Load::bent ? arm : 1);
+  const Vec3 first = round ? Vec3::Unit(0) : Vec3::Unit(1), second = axis.cross(first);
+  const Vec3 way = std::cos(turn) * first + std::sin(turn) * second;
+  double given = 0;
+  while (given < 3 * expected && world.cracks().empty()) {
+    given += expected / (20 * rate);
+    if (load == Load::bent)
+      world.force_at(bar, given * way, 0.5 * length * axis);
+    else
+      for (const double side_of : {1.0, -1.0})
+        world.force_at(bar, side_of * given / side * axis.cross(way), 0.5 * length * axis + 0.5 * side_of * side * way);
+    world.step();
+  }
+  return given / expected;
+}
+
+void prove_sections(Findings& findings, double rate, const std::string& hz) {
+  const Shape square = Box{{1.6, 0.1, 0.1}}, round = Cylinder{0.05, 1.6};
+  const auto worst = [&](const Shape& shape, Load load) {
+    double off = 0;
+    for (const double degrees : {0.0, 17.0, 30.0, 45.0, 71.0, 90.0})
+      off = std::max(off, std::abs(broken_at(shape, 0.1, degrees * pi / 180, load, rate) - 1));
+    return off;
+  };
+  findings.absolute("square bar bent at six angles: off f a³ / 6 (|cos| + |sin|)" + hz, 0, worst(square, Load::bent),
+                    0.05, "");
+  findings.absolute("round bar bent at six angles: off f π d³ / 32" + hz, 0, worst(round, Load::bent), 0.05, "");
+  findings.absolute("square bar twisted: off 0.208 f a³" + hz, 0, worst(square, Load::twisted), 0.05, "");
+  findings.absolute("round bar twisted: off f π d³ / 16" + hz, 0, worst(round, Load::twisted), 0.05, "");
+}
+
 void prove_pull(Findings& findings, double rate, const std::string& hz) {
   World world({.gravity = {0, 0, 0}, .tick_rate = rate});
   const Vec3 size(2, 0.1, 0.15);
@@ -269,6 +326,7 @@ void list_breaking(std::vector<Experiment>& list) {
     const std::string hz = ", " + at_rate(rate);
     list.push_back({"wall" + hz, [=](Findings& findings) { prove_wall(findings, rate, hz); }});
     list.push_back({"cantilever" + hz, [=](Findings& findings) { prove_cantilever(findings, rate, hz); }});
+    list.push_back({"sections" + hz, [=](Findings& findings) { prove_sections(findings, rate, hz); }});
     list.push_back({"pull" + hz, [=](Findings& findings) { prove_pull(findings, rate, hz); }});
     list.push_back({"threshold" + hz, [=](Findings& findings) { prove_threshold(findings, rate, hz); }});
   }
