@@ -459,9 +459,10 @@ ActiveEnds update_contact(const WorldState& state, Pair& pair) {
   for (int i = 0; i < pair.count; ++i) least = std::min(least, pair.rows[static_cast<std::size_t>(i)].gap);
   ends.points = static_cast<std::uint8_t>(pair.count);
   ends.rolls = pair.surface.rolling_friction > 0;
-  constexpr double calm_time = 0.25;  // s
+  // Longer than it takes to fall asleep: it is only kept awake by others.
+  constexpr double calm_time = 0.6;  // s
   const auto calm = [&](std::uint32_t body) {
-    return !state.records[body].dynamic() || state.records[body].calm_for > calm_time;
+    return !state.records[body].dynamic() || state.records[body].still_for > calm_time;
   };
   ends.calm = calm(pair.a) && calm(pair.b);
   ends.least_gap = static_cast<float>(least);

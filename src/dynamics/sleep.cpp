@@ -9,7 +9,6 @@ namespace {
 constexpr double still_speed = 0.02;    // m/s, of any point of the body: faster is surely not at rest
 constexpr double afloat_speed = 0.002;  // m/s, where only water holds it: it creeps long towards its draught
 constexpr double still_time = 0.5;      // s
-constexpr double calm_speed = 0.005;    // m/s
 
 std::uint32_t find_root(std::vector<std::uint32_t>& parent, std::uint32_t i) {
   while (parent[i] != i) {
@@ -23,13 +22,19 @@ bool is_dynamic(const WorldState& state, std::uint32_t body) {
   return body < state.records.size() && state.records[body].dynamic();
 }
 
-// Whether no point of it has gone farther than what rests may since it last counted as moving. What goes slowly but on
-// its way, a puck on ice or a door in oil, is not at rest; what trembles in its place is.
+// Whether no point of it has gone farther than what rests may, or four times as far in four times as long, since it last
+// counted as moving. What goes slowly but on its way, a puck on ice or a door in oil, is not at rest; what trembles or
+// sways in its place is.
 bool stays(const WorldState& state, BodyRecord& record, const Motion& motion) {
+  constexpr double longer = 4;
   const double turned = 2 * (motion.orientation.coeffs() - record.rest_orientation.coeffs()).norm() * record.radius;
-  if ((motion.centre - record.rest_centre).norm() + turned < state.settings.rest_way) return true;
+  const double way = (motion.centre - record.rest_centre).norm() + turned;
+  record.rest_for += state.tick_length();
+  if (way < state.settings.rest_way) return true;
+  if (way < longer * state.settings.rest_way) return record.rest_for > (longer - 1) * still_time;
   record.rest_centre = motion.centre;
   record.rest_orientation = motion.orientation;
+  record.rest_for = 0;
   return false;
 }
 
@@ -58,7 +63,6 @@ void put_to_sleep(WorldState& state) {
                        speed < (record.touching || record.jointed ? still_speed : afloat_speed) &&
                        record.settings.may_sleep && record.force.isZero() && record.torque.isZero() &&
                        (record.touching || record.jointed || record.afloat) && stays(state, record, motion);
-    record.calm_for = speed < calm_speed && record.settings.may_sleep ? record.calm_for + dt : 0;
     record.afloat = record.in_moving_medium = false;
     record.still_for = still ? record.still_for + dt : 0;
     any = any || record.still_for >= still_time;

@@ -66,7 +66,6 @@ struct alignas(64) BodyRecord {
   double inner_radius = 0;                        ///< radius of the largest ball inside the shape, m
   Bounds bounds;                                  ///< of the shape with all that it may reach in the coming tick
   double still_for = 0;                           ///< s, towards falling asleep
-  double calm_for = 0;                            ///< s: hardly moving, whatever touches it
   double weight = 0;                              ///< mass × gravity factor, kg
   Mat3 inverse_inertia = Mat3::Zero();            ///< body frame, about the centre of mass
   Vec3 force = Vec3::Zero();                      ///< summed for the coming tick, N
@@ -85,6 +84,7 @@ struct alignas(64) BodyRecord {
   // Where it was when it last counted as moving, on its way to sleep.
   Vec3 rest_centre = Vec3::Zero();
   Quat rest_orientation = Quat::Identity();
+  double rest_for = 0;  ///< s since then
 
   bool dynamic() const { return kind == MotionKind::dynamic; }
 };
