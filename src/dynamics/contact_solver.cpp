@@ -18,7 +18,7 @@ constexpr double recovery_speed = 3;  // m/s
 
 // Passes end when none changes a speed by more than this share of what gravity gives in a sub-step; without gravity, of
 // what 1 m/s² would.
-constexpr double small_change = 2e-5;
+constexpr double small_change = 1e-4;
 
 // What neither of two bodies has moved for a while needs no more than this: it knows its impulses from before.
 constexpr int passes_for_calm = 4;
@@ -366,6 +366,7 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
     // As many passes as are needed: what all workers read of each other is the same, so that all stop together. The
     // last pass of a sub-step adds up.
     bool settled = false;
+    std::array<double, 8> before{};  // of the passes before this one, the greatest change
     for (int pass = 0; pass < passes; ++pass) {
       PassNumbers<T> now = numbers;
       now.place = kind == PassKind::relax && pass == 0;
@@ -383,7 +384,11 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
       team.wait();
       double most = 0;
       for (const ContactSystem::Change& change : sys.changes) most = std::max(most, change.speed[turn]);
-      settled = most < enough;
+      // Where points stick and slip in turn it never ends: once no better than some passes ago, no more will help.
+      double& some_ago = before[static_cast<std::size_t>(pass) % before.size()];
+      const bool no_better = pass >= passes_to_settle + static_cast<int>(before.size()) && most >= some_ago;
+      some_ago = most;
+      settled = most < enough || no_better;
       if (settled && !last) break;
     }
     for (std::size_t i = mine.first; i < mine.last; ++i)
