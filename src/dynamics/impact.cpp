@@ -12,15 +12,18 @@ namespace bronvel {
 /// A pair that will be hit.
 struct Hit {
   bool any = false;
-  double moment = 0;  ///< s into the sub-step
-  double met = 0;     ///< points nearer than this are met, m
-  Manifold manifold;  ///< at the moment
+  double moment = 0;   ///< s into the sub-step
+  double met = 0;      ///< points nearer than this are met, m
+  Manifold manifold;   ///< at the moment
+  bool stale = false;  ///< none, but the planes that the pair knows say so: the manifold is that of now
 };
 
 /// What looking for hits needs room for.
 struct ImpactScratch {
   std::vector<std::pair<std::uint32_t, Hit>> hits;                ///< of active pairs
   std::vector<std::vector<std::pair<std::uint32_t, Hit>>> found;  ///< by worker
+  std::vector<std::vector<std::pair<std::uint32_t, Manifold>>>
+      stale;  ///< by worker: pairs whose planes have to be renewed
   // The active pairs of each body: those of body i are from first_of[i] to first_of[i + 1].
   std::vector<std::uint32_t> first_of, pairs_of, next_of;
   std::vector<std::uint32_t> around;  ///< active pairs of what was struck in the last round
@@ -61,6 +64,19 @@ Motion carried_on(const BodyRecord& record, const Motion& body, const Vec3& acce
   return later;
 }
 
+// By how much the way of two points against each other may bend along the normal within the sub-step, since they turn:
+// by a good measure, m.
+double bend(const WorldState& state, const Pair& pair, const Vec3& arm_a, const Vec3& arm_b, const Vec3& normal,
+            double h) {
+  const auto along = [&](std::uint32_t body, const Vec3& arm) {
+    const Motion& m = state.motions[body];
+    const double spin = m.angular_velocity.squaredNorm(), turning = surface_spin(state.records[body], m);
+    if (!(spin > 0) || turning == 0) return 0.0;
+    return std::abs(normal.dot(m.angular_velocity.cross(m.angular_velocity.cross(arm)))) * turning * turning / spin;
+  };
+  return 2 * h * h * (along(pair.a, arm_a) + along(pair.b, arm_b));
+}
+
 // The first moment in the sub-step at which a point of the pair would be met faster than the restitution speed, by the
 // planes that the pair knows.
 double first_moment(const WorldState& state, const Pair& pair, double closing_pull, double h) {
@@ -78,7 +94,9 @@ double first_moment(const WorldState& state, const Pair& pair, double closing_pu
     double moment = time_to_close(gap, speed, closing_pull, h);
     // The passes step speeds first and places then, and would stop at the sub-step's end what just does not arrive.
     // So does what arrives at that very moment, to rounding.
-    if (moment > h && gap < h * (speed + h * closing_pull) * (1 + 1e-9) + 1e-12) moment = h;
+    if (moment > h &&
+        gap < h * (speed + h * closing_pull) * (1 + 1e-9) + 1e-12 + bend(state, pair, arm_a, arm_b, pair.normal, h))
+      moment = h;
     if (moment > h || speed + closing_pull * moment <= state.settings.restitution_speed) continue;
     first = std::min(first, moment);
   }
@@ -148,8 +166,26 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
       soonest = std::min(soonest, point.separation / closing);
     }
     hit.moment += soonest;
-    if (hit.moment > h) return hit;
+    if (hit.moment > h) break;
   }
+  // The passes go straight, and would stop what turns and just does not arrive: that is met at the sub-step's end.
+  hit.moment = h;
+  const Motion a = carried_on(ra, state.motions[pair.a], pull_a, h);
+  const Motion b = carried_on(rb, state.motions[pair.b], pull_b, h);
+  hit.manifold = collide_parts(state, pair, a, b, reach);
+  for (int i = 0; i < hit.manifold.count; ++i) {
+    const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];
+    const double closing =
+        -hit.manifold.normal.dot(b.velocity_at(point.point - b.centre) - a.velocity_at(point.point - a.centre));
+    const double bent = bend(state, pair, point.point - a.centre, point.point - b.centre, hit.manifold.normal, h);
+    if (closing <= state.settings.restitution_speed || point.separation > bent) continue;
+    hit.any = true;
+    hit.met = std::max(hit.met, point.separation);
+  }
+  if (hit.any) return hit;
+  // A body that turns has turned away: the passes must not stop it at a plane that is no longer there.
+  hit.stale = true;
+  hit.manifold = collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach);
   return hit;
 }
 
@@ -383,6 +419,12 @@ bool may_hit(const WorldState& state, const ActiveEnds& ends) {
          static_cast<double>(ends.least_gap) <= 2 * speed * state.tick_length();
 }
 
+void renew_planes(WorldState& state, Pair& pair, const Manifold& manifold) {
+  fetch_pair(state, pair);
+  set_manifold_on_the_way(state, pair, manifold);
+  send_pair(state, pair);
+}
+
 // Looks at active pair which(k) for every k below `count`, where it may be hit; what is hit makes this round's hits, in
 // that order.
 template <class Which, class Wanted>
@@ -398,8 +440,13 @@ void find_hits(WorldState& state, ImpactScratch& scratch, double h, std::size_t 
       if (!may_hit(state, ends) || !wanted(ends)) continue;
       const Hit hit = look(state, state.pairs[state.active[i]], h);
       if (hit.any) mine.emplace_back(state.active[i], hit);
+      if (hit.stale) scratch.stale[static_cast<std::size_t>(worker)].emplace_back(state.active[i], hit.manifold);
     }
   });
+  for (auto& mine : scratch.stale) {
+    for (const auto& [index, manifold] : mine) renew_planes(state, state.pairs[index], manifold);
+    mine.clear();
+  }
   scratch.hits.clear();
   for (auto& mine : scratch.found) {
     scratch.hits.insert(scratch.hits.end(), mine.begin(), mine.end());
@@ -539,6 +586,7 @@ void resolve_impacts(WorldState& state, double h) {
   look_for_closing(state, h);
   ImpactScratch& scratch = *state.impact_scratch;
   scratch.found.resize(static_cast<std::size_t>(state.team->workers()));
+  scratch.stale.resize(static_cast<std::size_t>(state.team->workers()));
   scratch.joints_listed = false;
   for (int round = 0; round < most_rounds; ++round) {
     if (round == 0)

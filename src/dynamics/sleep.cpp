@@ -22,9 +22,9 @@ bool is_dynamic(const WorldState& state, std::uint32_t body) {
   return body < state.records.size() && state.records[body].dynamic();
 }
 
-// Whether no point of it has gone farther than what rests may, or four times as far in four times as long, since it last
-// counted as moving. What goes slowly but on its way, a puck on ice or a door in oil, is not at rest; what trembles or
-// sways in its place is.
+// Whether no point of it has gone farther than what rests may, or four times as far in four times as long, since it
+// last counted as moving. What goes slowly but on its way, a puck on ice or a door in oil, is not at rest; what
+// trembles or sways in its place is.
 bool stays(const WorldState& state, BodyRecord& record, const Motion& motion) {
   constexpr double longer = 4;
   const double turned = 2 * (motion.orientation.coeffs() - record.rest_orientation.coeffs()).norm() * record.radius;
