@@ -185,6 +185,7 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   };
   connect(deck_->takes(), &TakesPage::hit_asked, this, show_hit);
   connect(stage_, &Stage::hit_asked, this, show_hit);
+  connect(deck_->log(), &LogPage::hit_asked, this, show_hit);
   connect(hit_, &HitSheet::resized, this, &Bench::place_overlays);
   connect(hit_, &HitSheet::surface_asked, deck_, &Deck::show_surface);
   connect(hit_, &HitSheet::property_asked, card_, &Card::point_at);

@@ -24,8 +24,8 @@ struct PieceSet {
 std::shared_ptr<const PieceSet> make_piece_set(std::vector<Hull> pieces, std::vector<char> anchored,
                                                std::vector<double> densities, double gap);
 
-/// What bonds stand. Beam formulas: Timoshenko, Strength of Materials, I: normal stress N/A + M_v x/I_v − M_u y/I_u at the
-/// worst corner, shear V/A + T/W.
+/// What bonds stand. Beam formulas: Timoshenko, Strength of Materials, I: normal stress N/A + M_v x/I_v − M_u y/I_u at
+/// the worst corner, shear V/A + T/W.
 struct BondStrength {
   double tension = 1e6;  ///< Pa, also of the outer fibre in bending
   double shear = 1e6;    ///< Pa

@@ -161,6 +161,22 @@ TEST_CASE("a hit tells what decided it; a press on its mark in the lanes or on t
   w.settle();
   w.stage_click(w.bench.stage()->pixel_of_hit(hit_point).toPoint());
   CHECK(sheet->isVisible());
+  // A line that the hit's handler printed leads to the hit too.
+  w.click("hit_close");
+  w.bench.deck()->show_page("Log");
+  auto* log = w.find<QTreeWidget>("log");
+  bool clicked = false;
+  for (int i = 0; i < log->topLevelItemCount() && !clicked; ++i) {
+    QTreeWidgetItem* item = log->topLevelItem(i);
+    if (!item->text(3).contains("hit quay") || item->text(0).toInt() != hit_tick) continue;
+    log->scrollToItem(item);
+    QTest::mouseClick(log->viewport(), Qt::LeftButton, {}, log->visualItemRect(item).center());
+    clicked = true;
+  }
+  REQUIRE(clicked);
+  CHECK(sheet->isVisible());
+  REQUIRE(sheet->hit());
+  CHECK(sheet->hit()->tick == hit_tick);
 }
 
 TEST_CASE("thrown by hand, gone back to, gone on from: the same past, and live from there") {

@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 
 #include "app/kit/deck_table.h"
+#include "lab/hit.h"
 
 namespace bronvel {
 
@@ -82,15 +83,24 @@ void LogPage::add_new(int first_new) {
   tree_->scrollToBottom();
 }
 
-// A line of the take that is looked at: the bench goes to its tick.
+// A line of the take that is looked at: the bench goes to its tick, and to the hit that it tells of, if it does.
 void LogPage::go_to_tick(const QTreeWidgetItem& item) {
   std::optional<std::int64_t> tick;
+  std::optional<std::size_t> hit;
   session_.with_take([&](const Take& take, TakeReader&) {
     const QString text = item.toolTip(3);
-    for (const LogLine& line : take.log)
-      if (QString::number(line.tick) == item.text(0) && QString::fromStdString(line.text) == text) tick = line.tick;
+    for (const LogLine& line : take.log) {
+      if (QString::number(line.tick) != item.text(0) || QString::fromStdString(line.text) != text) continue;
+      tick = line.tick;
+      // What a handler of a touch printed belongs to that hit.
+      hit = touch_at(take, line.body, line.tick);
+      if (hit && take.events[*hit].tick != line.tick) hit.reset();
+    }
   });
-  if (tick) session_.look_at_tick(*tick);
+  if (hit)
+    emit hit_asked(*hit);
+  else if (tick)
+    session_.look_at_tick(*tick);
 }
 
 // The last line that was there at the moment that is looked at.

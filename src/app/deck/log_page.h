@@ -20,6 +20,7 @@ class LogPage : public QWidget {
 
  signals:
   void line_chosen(const std::string& file, int line);
+  void hit_asked(std::size_t event);  ///< of the take that is looked at
 
  private:
   void add_new(int first_new);
