@@ -246,13 +246,18 @@ Blow strike_points(const WorldState& state, Motion& a, Motion& b, const Hit& hit
   const auto relative = [&](const Vec3& arm_a, const Vec3& arm_b) -> Vec3 {
     return b.velocity_at(arm_b) - a.velocity_at(arm_a);
   };
+  if (group) {  // by what the points press on together
+    Vec3 middle = Vec3::Zero();
+    int met = 0;
+    for (std::size_t i = 0; i < count; ++i)
+      if (m.points[i].separation <= hit.met) middle += m.points[i].point, ++met;
+    middle /= std::max(met, 1);
+    group->choose_stops(state, middle - a.centre, middle - b.centre, m.normal);
+  }
   for (std::size_t i = 0; i < count; ++i) {
     if (m.points[i].separation > hit.met) continue;
     StruckPoint& at = points[i].emplace(a, b, m.points[i], m.normal);
-    if (group) {
-      group->choose_stops(state, at.arm_a, at.arm_b, m.normal);
-      at.take_joints(state, pair, *group, m.normal);
-    }
+    if (group) at.take_joints(state, pair, *group, m.normal);
     const double closing = -m.normal.dot(relative(at.arm_a, at.arm_b));
     wanted[i] = std::max(closing, 0.0) * pair.surface.restitution;
     pair.closing_speed = std::max(pair.closing_speed, closing);

@@ -548,7 +548,10 @@ void World::step() {
     if (jointed) turn_joints(s);
     watch.lap(times.joints);
     settle(false, rest_joints);
-    if (jointed) note_accelerations(s, h);
+    if (jointed)
+      note_accelerations(s, h);
+    else
+      s.borne_acceleration.clear();
   }
   for (std::uint32_t i = 0; i < s.records.size(); ++i) {
     BodyRecord& record = s.records[i];

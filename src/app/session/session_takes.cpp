@@ -53,6 +53,7 @@ void Session::begin_take(SceneFolder folder) {
   std::unique_ptr<Play> play;
   std::int64_t from = 0;
   const KeptTake* past = pause_at_ ? shown_take() : nullptr;
+  const int past_number = past ? past->label.number : 0;
   if (past && past->take) {
     Question question = past->take->with([](const Take& take) { return question_of(take); });
     from = *pause_at_;
@@ -90,9 +91,9 @@ void Session::begin_take(SceneFolder folder) {
   if (from > 0) {
     const std::string what =
         "from " + QString::number(static_cast<double>(from) / folder.scene.world.tick_rate, 'f', 2).toStdString() +
-        " s of take " + std::to_string(past->label.number);
+        " s of take " + std::to_string(past_number);
     kept.label.about = what;
-    compared_ = past->label.number;
+    compared_ = past_number;
   } else {
     head_.reset();
   }
@@ -177,18 +178,23 @@ void Session::forget_takes(std::size_t room) {
       return t.take && !looked_at && !t.playing && (!t.label.pinned || !t.file.empty());
     });
     if (oldest == takes_.end()) break;
-    bytes -= std::min(memory_of(*oldest), bytes);
+    const std::size_t given_back = std::min(memory_of(*oldest), bytes);
     changed = true;
     --count;
     if (!oldest->file.empty()) {
       oldest->take.reset();
+      bytes -= given_back;
       continue;
     }
     LogLine line;
-    line.text = "take " + std::to_string(oldest->label.number) + " was forgotten: the takes have all of their " +
-                std::to_string(most_takes_memory_ >> 20) + " MiB; pin what is to be kept";
+    line.text =
+        "take " + std::to_string(oldest->label.number) + " was forgotten: " +
+        (bytes > most_takes_memory_ ? "the takes have all of their " + std::to_string(most_takes_memory_ >> 20) + " MiB"
+                                    : "there are " + std::to_string(most_takes) + " others") +
+        "; pin what is to be kept";
     takes_.erase(oldest);
     add_log({line});
+    bytes -= given_back;
   }
   if (!takes_.empty() && takes_.back().playing) {
     const std::size_t its_own = memory_of(takes_.back());
