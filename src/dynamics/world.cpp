@@ -548,10 +548,7 @@ void World::step() {
     if (jointed) turn_joints(s);
     watch.lap(times.joints);
     settle(false, rest_joints);
-    if (jointed)
-      note_accelerations(s, h);
-    else
-      s.borne_acceleration.clear();
+    if (!s.joints.empty()) note_accelerations(s, h);
   }
   for (std::uint32_t i = 0; i < s.records.size(); ++i) {
     BodyRecord& record = s.records[i];
