@@ -5,6 +5,7 @@
 #include <clocale>
 #include <cstdio>
 #include <cstdlib>
+#include <exception>
 
 #include "app/application.h"
 #include "app/bench.h"
@@ -50,9 +51,15 @@ int run(int argc, char** argv) {
 
 }  // namespace
 
-int main(int argc, char** argv) {
+int main(int argc, char** argv) try {
   const int code = run(argc, argv);
   // A play that was given up still runs: nothing may be tidied up under it.
   if (bronvel::Runner::any_given_up()) std::_Exit(code);
   return code;
+} catch (const std::exception& e) {
+  std::fprintf(stderr, "bronvel: %s\n", e.what());
+  return 1;
+} catch (...) {
+  std::fprintf(stderr, "bronvel: something went wrong that has no name\n");
+  return 1;
 }
