@@ -160,10 +160,12 @@ Outline outline(const Hull& h, const Sides&) {
   return o;
 }
 
+Outline with_sides(const Shape& shape, const Sides& sides);
+
 Outline outline(const Compound& c, const Sides& sides) {
   Outline whole;
   for (const Part& part : c.data->parts) {
-    const Outline one = std::visit([&](const auto& each) { return outline(each, sides); }, part.shape);
+    const Outline one = with_sides(part.shape, sides);
     for (const Vec3& p : one.triangles) whole.triangles.push_back(part.pose.to_scene(p));
     for (const Vec3& n : one.normals) whole.normals.push_back(part.pose.orientation * n);
     for (const Vec3& p : one.lines) whole.lines.push_back(part.pose.to_scene(p));
@@ -199,10 +201,14 @@ Outline outline(const HeightField& f, const Sides&) {
   return outline_of_facets(f);
 }
 
+Outline with_sides(const Shape& shape, const Sides& sides) {
+  return std::visit([&](const auto& s) { return outline(s, sides); }, shape);
+}
+
 }  // namespace
 
 Outline outline_of(const Shape& shape, bool coarsely) {
-  return std::visit([&](const auto& s) { return outline(s, coarsely ? coarse : fine); }, shape);
+  return with_sides(shape, coarsely ? coarse : fine);
 }
 
 }  // namespace bronvel
