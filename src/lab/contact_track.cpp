@@ -76,9 +76,10 @@ void renew_touching(std::vector<Touching>& touching, const World& world) {
 
 ContactTrack::Row ContactTrack::row_of(const ContactMark& mark) {
   Row row{mark.a, mark.b, {}};
-  for (int i = 0; i < 3; ++i) {
-    row.numbers[static_cast<std::size_t>(i)] = whole(mark.point[i] / point_quantum);
-    row.numbers[static_cast<std::size_t>(3 + i)] = whole(mark.normal[i] / normal_quantum);
+  for (std::size_t i = 0; i < 3; ++i) {
+    const auto axis = static_cast<Eigen::Index>(i);
+    row.numbers[i] = whole(mark.point[axis] / point_quantum);
+    row.numbers[3 + i] = whole(mark.normal[axis] / normal_quantum);
   }
   row.numbers[6] = force_number(mark.along);
   row.numbers[7] = force_number(mark.across);
@@ -90,9 +91,10 @@ ContactMark ContactTrack::mark_of(const Row& row) {
   ContactMark mark;
   mark.a = row.a;
   mark.b = row.b;
-  for (int i = 0; i < 3; ++i) {
-    mark.point[i] = static_cast<double>(row.numbers[static_cast<std::size_t>(i)]) * point_quantum;
-    mark.normal[i] = static_cast<double>(row.numbers[static_cast<std::size_t>(3 + i)]) * normal_quantum;
+  for (std::size_t i = 0; i < 3; ++i) {
+    const auto axis = static_cast<Eigen::Index>(i);
+    mark.point[axis] = static_cast<double>(row.numbers[i]) * point_quantum;
+    mark.normal[axis] = static_cast<double>(row.numbers[3 + i]) * normal_quantum;
   }
   mark.normal = mark.normal.norm() > 0 ? Vec3(mark.normal.normalized()) : Vec3::Unit(1);
   mark.along = force_of(row.numbers[6]);
