@@ -2,6 +2,7 @@
 #pragma once
 
 #include <memory>
+#include <span>
 #include <vector>
 
 #include "dynamics/body.h"
@@ -24,6 +25,14 @@ struct CrackEvent {
   std::size_t bonds = 0;          ///< that broke
   Vec3 point = Vec3::Zero();      ///< of the bond that was strained most, scene frame, m
   double use = 0;                 ///< of its strength
+};
+
+/// The bonds of a body that hold, as they are kept. Valid until the next step or change.
+struct BondsNow {
+  std::shared_ptr<const PieceSet> set;
+  Vec3 offset = Vec3::Zero();            ///< in the body's frame a face of the set lies at its point less this, m
+  std::span<const std::uint32_t> bonds;  ///< numbers of the set's faces, ascending
+  std::span<const float> use;            ///< of their strength, when it was last worked out: 1 breaks
 };
 
 /// A bond that holds, as it is now.

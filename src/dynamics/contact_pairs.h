@@ -9,8 +9,12 @@ namespace bronvel {
 struct FrictionPlace {
   explicit FrictionPlace(const Pair& pair);
   Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();  ///< from the centres of mass to the middle of the points, m
-  double lever = 0;                                 ///< mean distance of the points from the middle, m
 };
+
+/// With what lever friction holds against turning about the normal, m: the mean distance of a face that bears evenly
+/// from the middle of the points that stand for it. 2/3 of the radius for a disc (Timoshenko and Young, Engineering
+/// Mechanics, on pivot friction), 0.383 of the side for a square, a quarter of the length for an edge.
+double twist_lever(const WorldState& state, const Pair& pair);
 
 /// Moves leaves, adds pairs that came near, drops pairs that parted.
 void update_pairs(WorldState& state);

@@ -23,11 +23,19 @@ constexpr double small_change = 1e-4;
 // What neither of two bodies has moved for a while needs no more than this: it knows its impulses from before.
 constexpr int passes_for_calm = 4;
 
+// Where a body bears more than so many times its own weight, passes alone come to no end, and impulses that leak would
+// let it sink by millimetres: they leak as much less.
+constexpr double uneven_load = 200;
+
+// From then on passes go further by what the last ones went together.
+constexpr int passes_before_steps = passes_for_calm;
+
 // By then the passes have found what slides.
 constexpr int passes_to_settle = 6;
 
 // Passes over few contacts are cheap and make tall stacks stiff; over many they would cost too much.
 constexpr int most_passes = 64;
+constexpr int most_uneven_passes = 256;
 constexpr std::size_t points_affordable = 12000;  // points × passes in a sub-step
 
 // Fewer points than this are solved in double: they have passes enough for its digits to matter.
@@ -45,6 +53,28 @@ std::size_t count_points(const WorldState& state) {
   std::size_t points = 0;
   for (const ActiveEnds& ends : state.active_ends) points += ends.points;
   return points;
+}
+
+// How many times `uneven_load` some body bears, by the impulses of the last sub-step; 1 if it is no more, or contacts
+// are so many that there are not passes enough for it.
+double unevenness(const WorldState& state) {
+  double most = 1;
+  if (count_points(state) * most_passes > points_affordable) return most;
+  const double h = state.tick_length() / state.settings.substeps;
+  const double weight = h * std::max(state.settings.gravity.norm(), 1.0);
+  for (std::size_t i = 0; i < state.active.size(); ++i) {
+    const ActiveEnds& ends = state.active_ends[i];
+    if (!ends.moves_a || !ends.moves_b) continue;
+    const double a = state.records[ends.a].mass.mass, b = state.records[ends.b].mass.mass;
+    const Pair& pair = state.pairs[state.active[i]];
+    double borne = 0;
+    for (std::size_t k = 0; k < static_cast<std::size_t>(pair.count); ++k) borne += pair.rows[k].impulse;
+    // What has only now come to lie on a lighter one will bear on it with all its weight.
+    const double above = (a > b ? 1 : -1) * pair.normal.dot(state.settings.gravity);
+    if (borne == 0 && above > 0.5 * state.settings.gravity.norm()) borne = std::max(a, b) * weight;
+    most = std::max(most, borne / (uneven_load * std::min(a, b) * weight));
+  }
+  return most;
 }
 
 // Gives each active pair a colour such that no two pairs of one colour move the same body, in the pairs' order. Pairs
@@ -129,7 +159,7 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
     block.slide_total[t][lane] = 0;
   }
   block.twist[lane] = static_cast<T>(f.twist);
-  block.twist_lever[lane] = static_cast<T>(place.lever);
+  block.twist_lever[lane] = static_cast<T>(twist_lever(state, pair));
   block.static_friction[lane] = block.grip[lane] = static_cast<T>(pair.surface.static_friction);
   block.dynamic_friction[lane] = static_cast<T>(pair.surface.dynamic_friction);
   for (std::size_t i = 0; i < 4; ++i) {
@@ -326,6 +356,102 @@ void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
   });
 }
 
+// Calls f(place, impulse, mass) for each eight impulses of a block.
+template <class F>
+void each_impulse(ContactBlock<double>& block, std::vector<BlockRoll<double>>& rolls, const F& f) {
+  for (std::size_t i = 0; i < 4; ++i) f(i, block.points[i].impulse, block.points[i].mass);
+  for (std::size_t t = 0; t < 2; ++t) f(4 + t, block.slide[t], block.slide_mass[t]);
+  f(6, block.twist, block.twist_mass);
+  if (block.roll < 0) return;
+  BlockRoll<double>& roll = rolls[static_cast<std::size_t>(block.roll)];
+  for (std::size_t t = 0; t < 2; ++t) f(7 + t, roll.impulse[t], roll.mass[t]);
+}
+
+// Conjugate steps of one worker: its blocks and its bodies.
+struct ConjugateWork {
+  WorldState& state;
+  ContactSystem& sys;
+  ContactBlocks<double>& all;
+  int worker;
+  Team::Share bodies;
+  double last_energy = 0;  // 0: no way yet
+  double farthest = 0;     // that the last step changed a speed of the worker's bodies
+
+  template <class F>
+  void each_block(const F& f) const {
+    for (const Colour& colour : sys.colours) {
+      const Team::Share part = state.team->share(colour.lively, worker);
+      for (std::size_t b = colour.first + part.first; b < colour.first + part.last; ++b) f(b);
+    }
+  }
+  template <class F>
+  void each_body(const F& f) const {
+    for (std::size_t i = bodies.first; i < bodies.last; ++i)
+      if (state.moving[i] != 0 && state.records[i].dynamic()) f(i);
+  }
+  static double& number_of(BodyMotionLane<double>& lane, std::size_t k) {
+    return k < 3 ? lane.velocity[k] : lane.spin[k - 3];
+  }
+
+  // Before the pass from which on steps are made.
+  void begin() const {
+    ConjugateSteps& steps = sys.steps;
+    each_block([&](std::size_t b) {
+      each_impulse(all.blocks[b], all.rolls,
+                   [&](std::size_t k, const Lanes8<double>& impulse, const auto&) { steps.impulses[b][k] = impulse; });
+    });
+    each_body([&](std::size_t i) {
+      for (std::size_t k = 0; k < 6; ++k) steps.motions[i][k] = number_of(all.motions[i], k);
+    });
+  }
+
+  // After a pass that is not the last.
+  void go_on() {
+    ConjugateSteps& steps = sys.steps;
+    Team& team = *state.team;
+    each_block([&](std::size_t b) {
+      double energy = 0;
+      each_impulse(all.blocks[b], all.rolls,
+                   [&](std::size_t k, const Lanes8<double>& impulse, const Lanes8<double>& mass) {
+                     for (std::size_t lane = 0; lane < lanes; ++lane) {
+                       const double change = impulse[lane] - steps.impulses[b][k][lane];
+                       if (mass[lane] > 0) energy += change * change / mass[lane];
+                     }
+                   });
+      steps.energies[b] = energy;
+    });
+    team.wait();
+    // All workers add in the same order.
+    double energy = 0;
+    for (const Colour& colour : sys.colours)
+      for (std::size_t b = colour.first; b < colour.first + colour.lively; ++b) energy += steps.energies[b];
+    const double on = last_energy > 0 ? energy / last_energy : 0;
+    const double share = on <= 1 ? on : 0;
+    last_energy = energy;
+    each_block([&](std::size_t b) {
+      each_impulse(all.blocks[b], all.rolls, [&](std::size_t k, Lanes8<double>& impulse, const auto&) {
+        Lanes8<double>&before = steps.impulses[b][k], &way = steps.impulse_way[b][k];
+        for (std::size_t lane = 0; lane < lanes; ++lane) {
+          const double change = impulse[lane] - before[lane], further = share > 0 ? share * way[lane] : 0;
+          before[lane] = impulse[lane] += further;
+          way[lane] = further + change;
+        }
+      });
+    });
+    farthest = 0;
+    each_body([&](std::size_t i) {
+      for (std::size_t k = 0; k < 6; ++k) {
+        double &now = number_of(all.motions[i], k), &before = steps.motions[i][k], &way = steps.motion_way[i][k];
+        const double change = now - before, further = share > 0 ? share * way : 0;
+        before = now += further;
+        way = further + change;
+        if (k < 3) farthest = std::max(farthest, std::abs(way));
+      }
+    });
+    team.wait();
+  }
+};
+
 template <class T>
 void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double h, PassKind kind, int passes, int of,
            bool last) {
@@ -333,16 +459,24 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
   // share c of a slow error: v' = e, x' = v, e' = -c (v + r x) - l e, with r the recovery in a sub-step and l the leak
   // of the impulses. By Routh's rule it is stable for c + l > r. In tall stacks c is next to nothing, so the leak must
   // be r.
+  constexpr bool with_steps = std::is_same_v<T, double>;
   PassNumbers<T> numbers;
   numbers.step = static_cast<T>(h);
   numbers.recovery_rate = static_cast<T>(recovery_rate);
   numbers.recovery_speed = static_cast<T>(recovery_speed);
-  numbers.leak = static_cast<T>(1.2 * recovery_rate * h / of);
+  numbers.leak = static_cast<T>(1.2 * recovery_rate * h / of / sys.unevenness);
   numbers.push_out = kind != PassKind::relax;
   const std::size_t bodies = state.records.size();
   const double enough = small_change * h * std::max(state.settings.gravity.norm(), 1.0);
   sys.changes.resize(static_cast<std::size_t>(state.team->workers()));
   for (ContactSystem::Change& change : sys.changes) change = {};
+  if constexpr (with_steps) {
+    sys.steps.impulses.resize(all.blocks.size());
+    sys.steps.impulse_way.resize(all.blocks.size());
+    sys.steps.energies.resize(all.blocks.size());
+    sys.steps.motions.resize(all.motions.size());
+    sys.steps.motion_way.resize(all.motions.size());
+  }
   on_team(state, [&](int worker) {
     Team& team = *state.team;
     const Team::Share mine = team.share(bodies, worker);
@@ -366,7 +500,9 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
     // As many passes as are needed: what all workers read of each other is the same, so that all stop together. The
     // last pass of a sub-step adds up.
     bool settled = false;
+    [[maybe_unused]] std::conditional_t<with_steps, std::optional<ConjugateWork>, int> steps{};
     std::array<double, 8> before{};  // of the passes before this one, the greatest change
+
     for (int pass = 0; pass < passes; ++pass) {
       PassNumbers<T> now = numbers;
       now.place = kind == PassKind::relax && pass == 0;
@@ -375,21 +511,29 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
       const auto turn = static_cast<std::size_t>(pass % 2);
       double& mine_most = sys.changes[static_cast<std::size_t>(worker)].speed[turn];
       mine_most = 0;
+      if constexpr (with_steps)
+        if (sys.unevenness > 1 && pass == passes_before_steps)
+          steps.emplace(ConjugateWork{state, sys, all, worker, mine}).begin();
       through_colours(pass < passes_for_calm || now.sum, [&](ContactBlock<T>* first, std::size_t count) {
         mine_most =
             std::max(mine_most, static_cast<double>(kernel_passes<T>().solve(
                                     first, count, all.rolls.data(), all.motions.data(), all.frames.data(), now)));
       });
       if (now.sum) break;
+      if constexpr (with_steps)
+        if (steps) mine_most = std::max(mine_most, steps->farthest);
       team.wait();
       double most = 0;
       for (const ContactSystem::Change& change : sys.changes) most = std::max(most, change.speed[turn]);
       // Where points stick and slip in turn it never ends: once no better than some passes ago, no more will help.
       double& some_ago = before[static_cast<std::size_t>(pass) % before.size()];
-      const bool no_better = pass >= passes_to_settle + static_cast<int>(before.size()) && most >= some_ago;
+      const bool no_better = !(with_steps && sys.unevenness > 1) &&
+                             pass >= passes_to_settle + static_cast<int>(before.size()) && most >= some_ago;
       some_ago = most;
       settled = most < enough || no_better;
       if (settled && !last) break;
+      if constexpr (with_steps)
+        if (steps) steps->go_on();
     }
     for (std::size_t i = mine.first; i < mine.last; ++i)
       if (state.moving[i] != 0 && state.records[i].dynamic())
@@ -430,6 +574,7 @@ void begin_contacts(WorldState& state) {
   colour_pairs(state, sys);
   order_pairs(state, sys);
   sys.small = count_points(state) < small_scene;
+  sys.unevenness = sys.small ? unevenness(state) : 1;
   with_blocks(sys, [&](auto& all) { begin(state, sys, all); });
 }
 
@@ -438,13 +583,54 @@ bool solved_in_double(const WorldState& state) {
 }
 
 int contact_passes(const WorldState& state) {
-  return std::clamp(static_cast<int>(points_affordable / (count_points(state) + 1)), 1, most_passes);
+  return std::clamp(static_cast<int>(points_affordable / (count_points(state) + 1)), 1,
+                    (*state.contact_scratch).unevenness > 1 ? most_uneven_passes : most_passes);
 }
 
 void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int of, bool last) {
   if (state.active.empty()) return;
   ContactSystem& sys = *state.contact_scratch;
   with_blocks(sys, [&](auto& all) { solve(state, sys, all, h, kind, passes, of, last); });
+}
+
+void even_slides(WorldState& state, double h) {
+  ContactSystem& sys = *state.contact_scratch;
+  if (!sys.small || state.active.empty()) return;
+  constexpr double just_slides = 0.999;  // of what dynamic friction gives
+  constexpr double one_way = 0.9999;     // cos of the angle between normals
+  constexpr int flat = 3;                // points
+  sys.sliding.assign(state.records.size(), {});
+  bool any = false;
+  const auto meet = [&](std::uint32_t body, const Vec3& normal, bool slides) {
+    ContactSystem::Slide& slide = sys.sliding[body];
+    if (slide.normal.isZero()) slide.normal = normal;
+    slide.cornered = slide.cornered || std::abs(normal.dot(slide.normal)) < one_way;
+    slide.slides = slide.slides || slides;
+    any = any || slides;
+  };
+  for (std::size_t i = 0; i < state.active.size(); ++i) {
+    const ActiveEnds& ends = state.active_ends[i];
+    const ContactBlock<double>& block = sys.exact.blocks[ends.block];
+    const std::size_t lane = ends.lane;
+    double borne = 0;
+    for (const BlockPoint<double>& point : block.points) borne += point.impulse[lane];
+    if (!(borne > 0)) continue;
+    const Vec3 normal(block.normal[0][lane], block.normal[1][lane], block.normal[2][lane]);
+    const double across =
+        std::sqrt(block.slide[0][lane] * block.slide[0][lane] + block.slide[1][lane] * block.slide[1][lane]);
+    const double most = block.dynamic_friction[lane] * borne;
+    const bool slides = ends.points >= flat && most > 0 && across >= just_slides * most && across <= most / just_slides;
+    if (ends.moves_a) meet(ends.a, normal, slides);
+    if (ends.moves_b) meet(ends.b, normal, slides);
+  }
+  if (!any) return;
+  for (std::size_t i = 0; i < state.records.size(); ++i) {
+    const ContactSystem::Slide& slide = sys.sliding[i];
+    if (!slide.slides || slide.cornered || state.records[i].jointed) continue;
+    Motion& motion = state.motions[i];
+    const Vec3 further = 0.5 * h * (state.velocity_before[i] - motion.velocity);
+    motion.centre += further - slide.normal * slide.normal.dot(further);
+  }
 }
 
 void look_for_closing(WorldState& state, double h) {

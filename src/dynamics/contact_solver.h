@@ -28,6 +28,11 @@ enum class PassKind {
 /// Simulation, 2019); friction of a whole manifold at its middle, bounded by a cone, with twist and rolling.
 void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int of, bool last);
 
+/// Before positions are integrated over h seconds: what slides on a flat face goes along it by the mean of its speeds
+/// before and after, not by the last alone. Ways to a stop would else be short by v h / 2, which is much for small
+/// things. Not in piles.
+void even_slides(WorldState& state, double h);
+
 /// Before a sub-step of h seconds: which active pairs may close faster than the restitution speed within it. What is
 /// not among them surely has no hit by the planes that it knows.
 void look_for_closing(WorldState& state, double h);

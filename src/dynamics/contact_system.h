@@ -6,17 +6,39 @@
 
 namespace bronvel {
 
+/// Steps of nonlinear conjugate gradients between passes. Each pass is a projected step down; what the last ones went
+/// together is added to it, and taken anew where that leads nowhere (Silcowitz, Niebe and Erleben, A Nonsmooth
+/// Nonlinear Conjugate Gradient Method for Interactive Contact Force Problems, 2010). What is added to the impulses is
+/// added to the motions that they make, so that both stay what they were to each other.
+struct ConjugateSteps {
+  /// Impulses of a block: four points, two ways of sliding, twist, two ways of rolling.
+  using Impulses = std::array<Lanes8<double>, 9>;
+  using Motion6 = std::array<double, 6>;
+  std::vector<Impulses> impulses, impulse_way;  // before the pass; the way so far. By block
+  std::vector<Motion6> motions, motion_way;     // by body
+  std::vector<double> energies;                 // of the pass's change, by block
+};
+
 struct ContactSystem {
-  bool small = true;  ///< few contacts: solved in double
+  bool small = true;      ///< few contacts: solved in double
+  double unevenness = 1;  ///< above 1 where some body bears far more than it weighs: solved by conjugate steps
   ContactBlocks<double> exact;
   ContactBlocks<float> wide;
   std::vector<Colour> colours;
+  ConjugateSteps steps;
 
   /// Greatest change of this pass and of the last, by worker: each worker its own cache line.
   struct alignas(64) Change {
     double speed[2] = {0, 0};  ///< m/s
   };
   std::vector<Change> changes;
+
+  // By body: whether it slides on a flat face, whether contacts with other normals hold it too, and the normal.
+  struct Slide {
+    bool slides = false, cornered = false;
+    Vec3 normal = Vec3::Zero();
+  };
+  std::vector<Slide> sliding;
 
   // By pair or body, for colouring.
   std::vector<std::uint64_t> taken;

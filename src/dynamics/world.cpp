@@ -543,6 +543,7 @@ void World::step() {
       }
     };
     settle(true, hold_joints);
+    even_slides(s, h);
     integrate_positions(s, h);
     watch.lap(times.integrate);
     if (jointed) turn_joints(s);

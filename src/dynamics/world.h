@@ -151,7 +151,8 @@ class World {
   bool whole(BodyHandle body) const;  ///< breakable, and nothing has broken off it yet
   /// Other strengths for the bonds that are left; nothing for bodies that do not break. Throws Error as make_breakable.
   void set_strength(BodyHandle body, const BondStrength& strength, double merge_below);
-  std::vector<BondReading> bonds(BodyHandle body) const;  ///< none for bodies that do not break
+  std::vector<BondReading> bonds(BodyHandle body) const;     ///< none for bodies that do not break
+  std::optional<BondsNow> bonds_now(BodyHandle body) const;  ///< the same without looking at each of them
   /// Loads each piece of a breakable body at once with the impulse (N·s) that `share` gives for the piece's middle
   /// (scene frame) and its share of the body's volume; counts with the next tick, for what has broken off by then.
   void strike_pieces(BodyHandle body, const std::function<Vec3(const Vec3& middle, double volume_share)>& share);

@@ -122,16 +122,22 @@ void World::set_strength(BodyHandle body, const BondStrength& strength, double m
   s.disturbed = true;
 }
 
+std::optional<BondsNow> World::bonds_now(BodyHandle body) const {
+  const std::int32_t r = state_->records[state_->index_of(body)].breaks;
+  if (r < 0) return std::nullopt;
+  const BreakRecord& record = state_->breakables[static_cast<std::size_t>(r)];
+  return BondsNow{record.settings.set, record.offset, record.part.bonds, record.use};
+}
+
 std::vector<BondReading> World::bonds(BodyHandle body) const {
   std::vector<BondReading> all;
-  const std::int32_t r = state_->records[state_->index_of(body)].breaks;
-  if (r < 0) return all;
-  const BreakRecord& record = state_->breakables[static_cast<std::size_t>(r)];
+  const auto now = bonds_now(body);
+  if (!now) return all;
   const Pose pose = motion(body).pose;
-  for (std::size_t k = 0; k < record.part.bonds.size(); ++k) {
-    const SharedFace& face = record.settings.set->faces[record.part.bonds[k]];
-    all.push_back({pose.to_scene(face.point - record.offset), pose.orientation * face.normal, face.area,
-                   k < record.use.size() ? static_cast<double>(record.use[k]) : 0});
+  for (std::size_t k = 0; k < now->bonds.size(); ++k) {
+    const SharedFace& face = now->set->faces[now->bonds[k]];
+    all.push_back({pose.to_scene(face.point - now->offset), pose.orientation * face.normal, face.area,
+                   k < now->use.size() ? static_cast<double>(now->use[k]) : 0});
   }
   return all;
 }

@@ -216,6 +216,7 @@ struct ZoneRecord {
   std::vector<BodyHandle> acting;  ///< on whom it acts in this tick, sorted
   std::vector<Wet> wet;            ///< those in the water, in the same order
   std::vector<Wet> wet_before;     ///< in the tick before
+  std::vector<Wet> wet_again;      ///< scratch
   std::uint32_t generation = 0;
   bool alive = false;
   std::vector<BodyHandle> inside;  ///< sorted

@@ -126,6 +126,27 @@ void prepare_zone(const WorldState& state, ZoneRecord& zone) {
 
 namespace {
 
+// Looks once more at those who came into reach in this tick, and at those who were dry in its last sub-step: what
+// came into the water since has splashed in this tick, not in the next.
+void look_at_dry(WorldState& state, ZoneRecord& zone) {
+  const double now = static_cast<double>(state.tick + 1) * state.tick_length();
+  auto before = zone.wet.begin();
+  std::vector<Wet>& all = zone.wet_again;
+  all.clear();
+  for (const BodyHandle body : zone.inside) {
+    for (; before != zone.wet.end() && before->body < body.index; ++before) all.push_back(*before);
+    const bool known = before != zone.wet.end() && before->body == body.index;
+    Wet wet = known ? *before++ : Wet{};
+    wet.body = body.index;
+    const BodyRecord& record = state.records[body.index];
+    if (!(wet.volume > 0) && record.dynamic() && !record.asleep)
+      wet = wet_part(state, zone, body.index, Vec3::Zero(), now);
+    all.push_back(wet);
+  }
+  all.insert(all.end(), before, zone.wet.end());
+  zone.wet.swap(all);
+}
+
 // Who came into the water or out of it in this tick.
 void find_splashes(WorldState& state, const ZoneRecord& zone, ZoneHandle handle) {
   constexpr double least_speed = 0.1;
@@ -176,7 +197,9 @@ void update_zones(WorldState& state) {
       }
     }
     zone.inside.swap(zone.sensed);
-    if (zone.settings.water) find_splashes(state, zone, handle);
+    if (!zone.settings.water) continue;
+    look_at_dry(state, zone);
+    find_splashes(state, zone, handle);
   }
 }
 

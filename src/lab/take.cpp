@@ -29,7 +29,7 @@ std::size_t Take::bytes() const {
     sum += sizeof track + track.rows.bytes() + track.settings.size() * (sizeof(SettingsFrom) + sizeof(Body));
   for (const JointTrack& track : joints) sum += sizeof track + track.rows.bytes();
   for (const NumberTrack& track : numbers) sum += sizeof track + track.rows.bytes();
-  sum += contacts.bytes();
+  sum += contacts.bytes() + bonds.bytes();
   for (const ZonesFrom& each : zones) sum += sizeof each + each.zones.size() * sizeof(SceneZone);
   sum += hand.size() * sizeof(HandAt);
   for (const DrawnAt& each : drawn) {
@@ -133,6 +133,8 @@ void TakeRecorder::record_bodies(const Play& play) {
       track.end = take_.ticks;
       continue;
     }
+    const auto bonds = world.bonds_now(watch.handle);
+    take_.bonds.add(take_.ticks, static_cast<std::uint32_t>(i), bonds ? &*bonds : nullptr, packer_);
     if (const std::uint32_t changes = running.changes_of_body(i); changes != watch.changes) {
       watch.changes = changes;
       track.settings.push_back(

@@ -4,6 +4,7 @@
 #include <map>
 #include <mutex>
 
+#include "lab/bond_track.h"
 #include "lab/channel.h"
 #include "lab/contact_track.h"
 #include "lab/frame.h"
@@ -78,6 +79,7 @@ struct Take {
   std::vector<JointTrack> joints;
   std::vector<NumberTrack> numbers;
   ContactTrack contacts;  ///< by places in `bodies`
+  BondTrack bonds;        ///< likewise
   std::vector<ZonesFrom> zones;
   std::vector<DrawnAt> drawn;
   std::vector<HandAt> hand;  ///< of the ticks in which it held something

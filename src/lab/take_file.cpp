@@ -19,7 +19,9 @@ namespace bronvel {
 namespace {
 
 constexpr int effort = 3;
-constexpr int first_with_contacts = 2;  // version of the file
+// Versions of the file.
+constexpr int first_with_contacts = 2;
+constexpr int first_with_bonds = 3;
 constexpr std::uint64_t most_part_bytes = std::uint64_t{2} << 30;
 
 using Bytes = std::vector<std::uint8_t>;
@@ -513,6 +515,9 @@ void write_parts(const Database& database, const Take& take, const TakeLabel& la
   take.contacts.write(bytes);
   parts.put("contacts", bytes);
   bytes.clear();
+  take.bonds.write(bytes);
+  parts.put("bonds", bytes);
+  bytes.clear();
   put_number(bytes, static_cast<std::int64_t>(take.zones.size()));
   for (const ZonesFrom& each : take.zones) {
     put_number(bytes, each.tick);
@@ -577,6 +582,11 @@ TakeFile read_parts(const Database& database) {
     bytes = parts.bytes("contacts");
     from = bytes;
     take.contacts = ContactTrack::read(from);
+  }
+  if (about.at("bronvel_take").get<int>() >= first_with_bonds) {
+    bytes = parts.bytes("bonds");
+    from = bytes;
+    take.bonds = BondTrack::read(from);
   }
   bytes = parts.bytes("zones");
   from = bytes;

@@ -140,6 +140,12 @@ std::optional<FloatingReading> TakeReader::floating(const Take& take, const std:
   return floating_reading(world, world.create(settings_of(scene, *its), motion));
 }
 
+std::vector<BondReading> TakeReader::bonds(const Take& take, const std::string& name, std::int64_t tick) {
+  const auto then = body(take, name, tick);
+  if (!then) return {};
+  return take.bonds.at(tick, static_cast<std::uint32_t>(take.body_of.at(name)), then->pose, packer_);
+}
+
 std::optional<JointReading> TakeReader::joint(const Take& take, const std::string& name, std::int64_t tick) {
   look_at(take);
   const auto found = take.joint_of.find(name);

@@ -19,6 +19,8 @@ class TakeReader {
   std::optional<BodyReading> body(const Take& take, const std::string& name, std::int64_t tick);
   /// How the body floated; none where it was not there or in no water.
   std::optional<FloatingReading> floating(const Take& take, const std::string& name, std::int64_t tick);
+  /// The body's bonds that held; none where it had none or was not there.
+  std::vector<BondReading> bonds(const Take& take, const std::string& name, std::int64_t tick);
   std::optional<JointReading> joint(const Take& take, const std::string& name, std::int64_t tick);
   /// The body's settings at the tick; null where it was not there.
   std::shared_ptr<const Body> settings(const Take& take, const std::string& name, std::int64_t tick) const;

@@ -285,8 +285,8 @@ void Session::look_at_moment() {
     chosen_reading_ = reader.body(take, chosen_, frame_.tick);
     joint_reading_ = kind_ == ThingKind::joint ? reader.joint(take, thing_, frame_.tick) : std::nullopt;
     chosen_floating_ = chosen_.empty() ? std::nullopt : reader.floating(take, chosen_, frame_.tick);
+    chosen_bonds_ = chosen_.empty() ? std::vector<BondReading>{} : reader.bonds(take, chosen_, frame_.tick);
   });
-  chosen_bonds_.clear();
 }
 
 void Session::look_at_tick(std::int64_t tick) {
