@@ -13,7 +13,6 @@ BodySettings ball_of(double radius, const Surface& surface) {
   BodySettings s;
   s.shape = Sphere{radius};
   s.surface = surface;
-  s.may_sleep = false;
   return s;
 }
 

@@ -49,7 +49,6 @@ double pendulum_angle(double rate) {
   World world({.tick_rate = rate});
   BodySettings bob;
   bob.shape = Sphere{0.1};
-  bob.may_sleep = false;
   const double start = pi / 3;
   const BodyHandle body = world.create(bob, {{{1.5 * std::sin(start), -1.5 * std::cos(start), 0}}});
   JointSettings rod;

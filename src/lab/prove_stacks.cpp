@@ -132,6 +132,35 @@ void prove_heavy_on_light(Findings& findings, double rate, const std::string& hz
   findings.absolute("1,000:1 box on four light ones: jitters" + hz, 0, fastest, 1e-3, "m/s");
 }
 
+// What is ten thousand times heavier lies on one box, falls on one from a metre, lies on a thin plank over two blocks.
+void prove_far_heavier(Findings& findings, double rate, const std::string& hz) {
+  constexpr double ratio = 1e4;
+  const auto rests_at = [&](const std::string& what, World& world, BodyHandle heavy, double height) {
+    run(world, 3);
+    double fastest = 0;
+    for (int i = 0; i < rate; ++i) {
+      world.step();
+      fastest = std::max(fastest, world.motion(heavy).velocity.norm());
+    }
+    findings.absolute("1:10,000, " + what + ": sinks" + hz, 0, height - world.motion(heavy).pose.position.y(), 2e-3,
+                      "m");
+    findings.absolute("1:10,000, " + what + ": jitters" + hz, 0, fastest, 1e-3, "m/s");
+  };
+  for (const double fall : {0.0, 1.0}) {
+    World world({.tick_rate = rate});
+    add_floor(world, oak);
+    world.create(block({1, 1, 1}, 1, oak), {{{0, 0.5, 0}}});
+    const BodyHandle heavy = world.create(block({1, 1, 1}, ratio, oak), {{{0, 1.5 + fall, 0}}});
+    rests_at(fall > 0 ? "fallen 1 m on a box" : "on a box", world, heavy, 1.5);
+  }
+  World world({.tick_rate = rate});
+  add_floor(world, oak);
+  for (const double x : {-0.8, 0.8}) world.create(block({0.3, 0.3, 0.3}, 1, oak), {{{x, 0.15, 0}}});
+  world.create(block({2, 0.05, 0.3}, 1, oak), {{{0, 0.325, 0}}});
+  const BodyHandle heavy = world.create(block({0.4, 0.4, 0.4}, ratio, oak), {{{0.1, 0.55, 0}}});
+  rests_at("on a plank over two blocks", world, heavy, 0.55);
+}
+
 void prove_wall_hit(Findings& findings, double rate, const std::string& hz) {
   const auto fall = [&] {
     World world({.tick_rate = rate});
@@ -152,6 +181,10 @@ void prove_wall_hit(Findings& findings, double rate, const std::string& hz) {
 }  // namespace
 
 void list_stacks(std::vector<Experiment>& list) {
+  for (const double rate : {30.0, 60.0, 120.0, 240.0}) {
+    const std::string hz = ", " + at_rate(rate);
+    list.push_back({"1:10,000" + hz, [=](Findings& findings) { prove_far_heavier(findings, rate, hz); }});
+  }
   for (const double rate : {60.0, 120.0}) {
     const std::string hz = ", " + at_rate(rate);
     list.push_back({"house of cards" + hz, [=](Findings& findings) { prove_cards(findings, rate, hz); }});

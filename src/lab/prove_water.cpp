@@ -22,7 +22,6 @@ BodySettings solid(const Shape& shape, double density) {
   BodySettings body;
   body.shape = shape;
   body.mass = density * shape_volume(shape);
-  body.may_sleep = false;
   return body;
 }
 
@@ -51,6 +50,31 @@ void prove_draft(Findings& findings, double rate, const std::string& hz) {
     findings.relative("draft of a floating ball" + at, ball_draft(0.5, ratio),
                       0.5 - world.motion(ball).pose.position.y(), 5e-3, "m");
   }
+}
+
+// Balls dropped so that they meet the water at 24 phases of a tick: each is told in that very tick.
+void prove_splash(Findings& findings, double rate, const std::string& hz) {
+  int late = 0, unheard = 0;
+  double worst = 0;
+  constexpr int drops = 24;
+  for (int drop = 0; drop < drops; ++drop) {
+    World world({.tick_rate = rate});
+    world.add_zone(lake(0));
+    const double time = (20 + (drop + 0.5) / drops) / rate, height = 0.5 * g * time * time;
+    world.create(solid(Sphere{0.2}, 600), {{{0, 0.2 + height, 0}}});
+    int heard = 0;
+    for (int tick = 1; tick <= 30 && heard == 0; ++tick) {
+      world.step();
+      if (world.splashes().empty()) continue;
+      heard = tick;
+      worst = std::max(worst, std::abs(world.splashes()[0].speed / (g * time) - 1));
+    }
+    unheard += heard == 0 ? 1 : 0;
+    late += heard == 0 || heard == 21 ? 0 : 1;
+  }
+  findings.absolute("24 balls into the water: splashes told in another tick than theirs" + hz, 0, late + unheard, 0,
+                    "");
+  findings.absolute("24 balls into the water: worst speed of a splash" + hz, 0, worst, 0.06, "");
 }
 
 void prove_heave(Findings& findings, double rate, const std::string& hz) {
@@ -150,6 +174,10 @@ void prove_drift(Findings& findings, double rate, const std::string& hz) {
 }  // namespace
 
 void list_water(std::vector<Experiment>& list) {
+  for (const double rate : {30.0, 60.0, 120.0, 240.0}) {
+    const std::string hz = ", " + at_rate(rate);
+    list.push_back({"splash" + hz, [=](Findings& findings) { prove_splash(findings, rate, hz); }});
+  }
   for (const double rate : {60.0, 120.0}) {
     const std::string hz = ", " + at_rate(rate);
     list.push_back({"draft" + hz, [=](Findings& findings) { prove_draft(findings, rate, hz); }});
