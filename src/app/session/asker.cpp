@@ -1,6 +1,9 @@
 // Asking in the background.
 #include "app/session/asker.h"
 
+#include <sys/resource.h>
+#include <unistd.h>
+
 #include <chrono>
 
 namespace bronvel {
@@ -8,6 +11,12 @@ namespace {
 
 // After this long (s) a take is shown while it fills, and given up when there is a newer question.
 constexpr double moment = 0.1;
+
+// The window comes first: where cores are few, what is asked waits for it, not the other way round.
+void step_back() {
+  constexpr int behind = 10;
+  setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), behind);
+}
 
 }  // namespace
 
@@ -48,6 +57,7 @@ double Asker::share_done() const {
 }
 
 void Asker::run() {
+  step_back();
   std::unique_lock<std::mutex> lock(mutex_);
   while (true) {
     changed_.wait(lock, [this] { return quit_ || next_; });

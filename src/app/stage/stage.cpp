@@ -42,6 +42,9 @@ Stage::Stage(Session& session, QWidget* parent) : QWidget(parent), session_(sess
     hovered_ = {};
     setCursor(Qt::ArrowCursor);
   });
+  constexpr int look_after = 4;  // ms
+  look_.setInterval(look_after);
+  connect(&look_, &QTimer::timeout, this, [this] { look_for_picture(); });
   ride_clock_.start();
   ride_.setInterval(40);
   connect(&ride_, &QTimer::timeout, this, [this] { renew_notes(); });
@@ -80,7 +83,14 @@ void Stage::renew_notes() {
   noted_ = now;
 }
 
+// While a take is asked anew, cores are few: pictures are begun, and fetched when they are done, so that the window
+// answers meanwhile. One that is there before is shown until then.
 void Stage::draw_picture() {
+  const bool may_wait = session_.asking() && !picture_.isNull();
+  if (canvas_.begun()) {
+    if (may_wait) return;  // this one first
+    canvas_.read(picture_);
+  }
   stale_ = false;
   ++frames_drawn_;
   if (!canvas_.started()) {
@@ -98,9 +108,23 @@ void Stage::draw_picture() {
     all.insert(all.end(), session_.joints().begin(), session_.joints().end());
     all.insert(all.end(), offered_.begin(), offered_.end());
     const std::set<std::string> chosen(session_.chosen_bodies().begin(), session_.chosen_bodies().end());
-    canvas_.draw(picture_, camera_, size(), devicePixelRatioF(), all, chosen, session_.waters());
+    const double ratio = devicePixelRatioF();
+    if (may_wait && canvas_.begin(camera_, size(), ratio, all, chosen, session_.waters())) {
+      look_.start();
+      return;
+    }
+    canvas_.draw(picture_, camera_, size(), ratio, all, chosen, session_.waters());
   }
   emit drawn();
+}
+
+void Stage::look_for_picture() {
+  if (!canvas_.begun()) return look_.stop();
+  if (!canvas_.ready()) return;
+  look_.stop();
+  canvas_.read(picture_);
+  emit drawn();
+  update();
 }
 
 void Stage::resizeEvent(QResizeEvent* event) {

@@ -3,6 +3,7 @@
 
 #include <QElapsedTimer>
 #include <QPoint>
+#include <QTimer>
 #include <QWidget>
 
 #include "app/session/session.h"
@@ -95,11 +96,13 @@ class Stage : public QWidget {
 
   Session& session_;
   void draw_picture();
+  void look_for_picture();
   void renew_notes();
   StageCanvas canvas_;
   QImage picture_;
   QRect noted_;  // what the notes cover
   bool stale_ = true;
+  QTimer look_;  // for a picture that was begun
   Camera camera_;
   QPointF pressed_at_, last_;
   bool dragging_ = false;

@@ -1,7 +1,7 @@
 // Drawing off the screen and reading back.
 #include "app/stage/stage_canvas.h"
 
-#include <QOpenGLFunctions>
+#include <QOpenGLExtraFunctions>
 
 namespace bronvel {
 namespace {
@@ -45,26 +45,58 @@ bool StageCanvas::make_room(const QSize& pixels) {
   return plain_->isValid();
 }
 
-void StageCanvas::draw(QImage& picture, const Camera& camera, const QSize& size, double ratio,
-                       const std::vector<BodyView>& bodies, const std::set<std::string>& chosen,
-                       const std::vector<WaterView>& waters) {
+bool StageCanvas::paint(const Camera& camera, const QSize& size, double ratio, const std::vector<BodyView>& bodies,
+                        const std::set<std::string>& chosen, const std::vector<WaterView>& waters) {
   const QSize pixels = (QSizeF(size) * ratio).toSize();
-  if (!working_ || pixels.isEmpty()) return;
+  if (!working_ || pixels.isEmpty()) return false;
   if (!context_.makeCurrent(&surface_) || !make_room(pixels)) {
     working_ = false;
     fault_ = "the graphics driver has no room for a picture of this size";
-    picture = {};
-    return;
+    return false;
   }
-  if (picture.size() != pixels) picture = QImage(pixels, QImage::Format_RGBX8888);
   QOpenGLFramebufferObject& target = drawn_ ? *drawn_ : *plain_;
   target.bind();
   renderer_.draw(camera, size, pixels, bodies, chosen, waters);
   if (drawn_) QOpenGLFramebufferObject::blitFramebuffer(plain_.get(), drawn_.get());
+  ratio_ = ratio;
+  return true;
+}
+
+void StageCanvas::draw(QImage& picture, const Camera& camera, const QSize& size, double ratio,
+                       const std::vector<BodyView>& bodies, const std::set<std::string>& chosen,
+                       const std::vector<WaterView>& waters) {
+  if (paint(camera, size, ratio, bodies, chosen, waters))
+    read(picture);
+  else if (!working_)
+    picture = {};
+}
+
+bool StageCanvas::begin(const Camera& camera, const QSize& size, double ratio, const std::vector<BodyView>& bodies,
+                        const std::set<std::string>& chosen, const std::vector<WaterView>& waters) {
+  constexpr std::pair first_with_fences{3, 2};
+  if (begun() || context_.format().version() < first_with_fences) return false;
+  if (!paint(camera, size, ratio, bodies, chosen, waters)) return false;
+  QOpenGLExtraFunctions* gl = context_.extraFunctions();
+  fence_ = gl->glFenceSync(GL_SYNC_GPU_COMMANDS_COMPLETE, 0);
+  gl->glFlush();
+  return begun();
+}
+
+bool StageCanvas::ready() {
+  if (!context_.makeCurrent(&surface_)) return true;
+  return !begun() || context_.extraFunctions()->glClientWaitSync(fence_, 0, 0) != GL_TIMEOUT_EXPIRED;
+}
+
+void StageCanvas::read(QImage& picture) {
+  if (!plain_ || !context_.makeCurrent(&surface_)) return;
+  const QSize pixels = plain_->size();
+  if (picture.size() != pixels) picture = QImage(pixels, QImage::Format_RGBX8888);
+  QOpenGLExtraFunctions* gl = context_.extraFunctions();
   plain_->bind();
-  context_.functions()->glReadPixels(0, 0, pixels.width(), pixels.height(), GL_RGBA, GL_UNSIGNED_BYTE, picture.bits());
+  gl->glReadPixels(0, 0, pixels.width(), pixels.height(), GL_RGBA, GL_UNSIGNED_BYTE, picture.bits());
   plain_->release();
-  picture.setDevicePixelRatio(ratio);
+  picture.setDevicePixelRatio(ratio_);
+  if (begun()) gl->glDeleteSync(std::exchange(fence_, nullptr));
 }
 
 }  // namespace bronvel

@@ -31,7 +31,17 @@ class StageCanvas {
   void draw(QImage& picture, const Camera& camera, const QSize& size, double ratio, const std::vector<BodyView>& bodies,
             const std::set<std::string>& chosen, const std::vector<WaterView>& waters);
 
+  /// The same without waiting for it: when `ready`, `read` gives the picture. False where the driver can't tell when it
+  /// is ready, or it can't be drawn. One picture at a time.
+  bool begin(const Camera& camera, const QSize& size, double ratio, const std::vector<BodyView>& bodies,
+             const std::set<std::string>& chosen, const std::vector<WaterView>& waters);
+  bool begun() const { return fence_ != nullptr; }
+  bool ready();
+  void read(QImage& picture);
+
  private:
+  bool paint(const Camera& camera, const QSize& size, double ratio, const std::vector<BodyView>& bodies,
+             const std::set<std::string>& chosen, const std::vector<WaterView>& waters);
   bool make_room(const QSize& pixels);
 
   bool started_ = false, working_ = false;
@@ -40,6 +50,8 @@ class StageCanvas {
   QOpenGLContext context_;
   StageRenderer renderer_;
   std::unique_ptr<QOpenGLFramebufferObject> drawn_, plain_;  // with several looks a pixel, and with one to read from
+  GLsync fence_ = nullptr;                                   // behind what was begun
+  double ratio_ = 1;
 };
 
 }  // namespace bronvel
