@@ -326,7 +326,12 @@ double twist_lever(const WorldState& state, const Pair& pair) {
     mean += points[i].norm() / pair.count;
     farthest = std::max(farthest, points[i].norm());
   }
-  if (on_round_face(state, pair, pair.a) || on_round_face(state, pair, pair.b)) return mean * 2 / 3;
+  // What rocks bears on its corners.
+  constexpr double rocks = 0.1;  // m/s
+  const Vec3 turning = state.motions[pair.b].angular_velocity - state.motions[pair.a].angular_velocity;
+  const double rocking = farthest * (turning - pair.normal * pair.normal.dot(turning)).norm();
+  const auto unless_it_rocks = [&](double lever) { return lever + std::min(1.0, rocking / rocks) * (mean - lever); };
+  if (on_round_face(state, pair, pair.a) || on_round_face(state, pair, pair.b)) return unless_it_rocks(mean * 2 / 3);
   // Second moment of the face about the middle, over its area, by triangles on both sides of a diagonal.
   double area = 0, moment = 0;
   const auto add = [&](std::size_t i, std::size_t j, std::size_t k) {
@@ -349,9 +354,9 @@ double twist_lever(const WorldState& state, const Pair& pair) {
   }
   // From the root of the mean square to the mean: 0.94 for what is about as wide as long, 0.87 for an edge.
   constexpr double edge = 0.866, broad = 0.074, square = 6;
-  if (area < 1e-6 * farthest * farthest) return 0.5 * farthest;
+  if (!(area > 1e-6 * farthest * farthest)) return unless_it_rocks(0.5 * farthest);
   const double mean_square = moment / area;
-  return std::sqrt(mean_square) * (edge + broad * std::min(1.0, area / (square * mean_square)));
+  return unless_it_rocks(std::sqrt(mean_square) * (edge + broad * std::min(1.0, area / (square * mean_square))));
 }
 
 void set_manifold_on_the_way(const WorldState& state, Pair& pair, const Manifold& m) {
@@ -616,13 +621,14 @@ void find_touching(WorldState& state) {
     if (idle(state.records[pair.a]) && idle(state.records[pair.b])) return;
     const Vec3 drift = (state.motions[pair.b].centre - state.at_start[pair.b].centre) -
                        (state.motions[pair.a].centre - state.at_start[pair.a].centre);
-    // What closes so fast is hit in the next tick: its touch is told then, with all that the hit did.
+    // What closes so fast is hit in the next tick: its touch is told then, with all that the hit did. What was in the
+    // other at the tick's start is being pushed out of it.
     const bool to_be_hit = !pair.was_touching && state.records[pair.a].solid && state.records[pair.b].solid &&
                            pair.count > 0 && closing_now(state, pair) > state.settings.restitution_speed;
     unsigned touches = 0;
     for (int k = 0; k < pair.count; ++k) {
       const ContactRow& row = pair.rows[static_cast<std::size_t>(k)];
-      if (to_be_hit && row.total <= 0) continue;
+      if (to_be_hit && row.total <= 0 && row.gap > 0) continue;
       if (row.total > 0 || row.gap + pair.normal.dot(drift) <= touch_gap) touches |= 1U << k;
     }
     pair.touches = static_cast<std::uint8_t>(touches);

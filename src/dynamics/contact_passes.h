@@ -435,7 +435,8 @@ T solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMoti
         const Eight<T> soft = leak * loaded;
         after = greater(before - mass * (one - soft) * (speed + wanted) - soft * before, zero);
       } else {
-        after = where_greater(apart, zero, before, greater(before - mass * speed, zero));
+        // Conjugate steps may have gone below 0.
+        after = where_greater(apart, zero, greater(before, zero), greater(before - mass * speed, zero));
       }
       const Eight<T> change = active * (after - before);
       contact.push(change, normal, load(p.spin_a), load(p.spin_b));

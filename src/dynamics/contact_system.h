@@ -33,9 +33,10 @@ struct ContactSystem {
   };
   std::vector<Change> changes;
 
-  // By body: whether it slides on a flat face, whether contacts with other normals hold it too, and the normal.
+  // By body: whether it slides on a flat face, whether it meets what moves or contacts with other normals too, and the
+  // normal.
   struct Slide {
-    bool slides = false, cornered = false;
+    bool slides = false, held = false;
     Vec3 normal = Vec3::Zero();
   };
   std::vector<Slide> sliding;
