@@ -176,9 +176,10 @@ int run(int argc, char** argv) {
 
   ProveCall prove_options;
   auto* prove_call = app.add_subcommand("prove", "compare the physics with closed forms and print a table");
-  prove_call->add_option("subject", prove_options.only,
-                         "one subject only: bounce, hits, rolling, friction, motion, momentum, stacks, sweep, joints, "
-                         "water, breaking, rate, same_bits");
+  std::string subject_names;
+  for (const bronvel::Subject& subject : bronvel::subjects())
+    subject_names += (subject_names.empty() ? "" : ", ") + subject.name;
+  prove_call->add_option("subject", prove_options.only, "one subject only: " + subject_names);
   prove_call->add_flag("--json", prove_options.json, "as JSON");
   prove_call->add_flag("--slowest", prove_options.slowest, "also the ten slowest experiments and the whole time");
   prove_call->add_option("--threads", prove_options.threads, "how many experiments side by side; as many as cores")

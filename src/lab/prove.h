@@ -80,6 +80,7 @@ void list_joints(std::vector<Experiment>& list);
 void list_water(std::vector<Experiment>& list);
 void list_breaking(std::vector<Experiment>& list);
 void list_rate(std::vector<Experiment>& list);
+void list_varied(std::vector<Experiment>& list);
 void list_same_bits(std::vector<Experiment>& list);
 
 }  // namespace bronvel
