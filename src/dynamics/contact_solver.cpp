@@ -3,6 +3,7 @@
 
 #include <cassert>
 
+#include "dynamics/conjugate_steps.h"
 #include "dynamics/contact_kernel.h"
 #include "dynamics/contact_pairs.h"
 #include "dynamics/contact_system.h"
@@ -356,102 +357,6 @@ void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
   });
 }
 
-// Calls f(place, impulse, mass) for each eight impulses of a block.
-template <class F>
-void each_impulse(ContactBlock<double>& block, std::vector<BlockRoll<double>>& rolls, const F& f) {
-  for (std::size_t i = 0; i < 4; ++i) f(i, block.points[i].impulse, block.points[i].mass);
-  for (std::size_t t = 0; t < 2; ++t) f(4 + t, block.slide[t], block.slide_mass[t]);
-  f(6, block.twist, block.twist_mass);
-  if (block.roll < 0) return;
-  BlockRoll<double>& roll = rolls[static_cast<std::size_t>(block.roll)];
-  for (std::size_t t = 0; t < 2; ++t) f(7 + t, roll.impulse[t], roll.mass[t]);
-}
-
-// Conjugate steps of one worker: its blocks and its bodies.
-struct ConjugateWork {
-  WorldState& state;
-  ContactSystem& sys;
-  ContactBlocks<double>& all;
-  int worker;
-  Team::Share bodies;
-  double last_energy = 0;  // 0: no way yet
-  double farthest = 0;     // that the last step changed a speed of the worker's bodies
-
-  template <class F>
-  void each_block(const F& f) const {
-    for (const Colour& colour : sys.colours) {
-      const Team::Share part = state.team->share(colour.lively, worker);
-      for (std::size_t b = colour.first + part.first; b < colour.first + part.last; ++b) f(b);
-    }
-  }
-  template <class F>
-  void each_body(const F& f) const {
-    for (std::size_t i = bodies.first; i < bodies.last; ++i)
-      if (state.moving[i] != 0 && state.records[i].dynamic()) f(i);
-  }
-  static double& number_of(BodyMotionLane<double>& lane, std::size_t k) {
-    return k < 3 ? lane.velocity[k] : lane.spin[k - 3];
-  }
-
-  // Before the pass from which on steps are made.
-  void begin() const {
-    ConjugateSteps& steps = sys.steps;
-    each_block([&](std::size_t b) {
-      each_impulse(all.blocks[b], all.rolls,
-                   [&](std::size_t k, const Lanes8<double>& impulse, const auto&) { steps.impulses[b][k] = impulse; });
-    });
-    each_body([&](std::size_t i) {
-      for (std::size_t k = 0; k < 6; ++k) steps.motions[i][k] = number_of(all.motions[i], k);
-    });
-  }
-
-  // After a pass that is not the last.
-  void go_on() {
-    ConjugateSteps& steps = sys.steps;
-    Team& team = *state.team;
-    each_block([&](std::size_t b) {
-      double energy = 0;
-      each_impulse(all.blocks[b], all.rolls,
-                   [&](std::size_t k, const Lanes8<double>& impulse, const Lanes8<double>& mass) {
-                     for (std::size_t lane = 0; lane < lanes; ++lane) {
-                       const double change = impulse[lane] - steps.impulses[b][k][lane];
-                       if (mass[lane] > 0) energy += change * change / mass[lane];
-                     }
-                   });
-      steps.energies[b] = energy;
-    });
-    team.wait();
-    // All workers add in the same order.
-    double energy = 0;
-    for (const Colour& colour : sys.colours)
-      for (std::size_t b = colour.first; b < colour.first + colour.lively; ++b) energy += steps.energies[b];
-    const double on = last_energy > 0 ? energy / last_energy : 0;
-    const double share = on <= 1 ? on : 0;
-    last_energy = energy;
-    each_block([&](std::size_t b) {
-      each_impulse(all.blocks[b], all.rolls, [&](std::size_t k, Lanes8<double>& impulse, const auto&) {
-        Lanes8<double>&before = steps.impulses[b][k], &way = steps.impulse_way[b][k];
-        for (std::size_t lane = 0; lane < lanes; ++lane) {
-          const double change = impulse[lane] - before[lane], further = share > 0 ? share * way[lane] : 0;
-          before[lane] = impulse[lane] += further;
-          way[lane] = further + change;
-        }
-      });
-    });
-    farthest = 0;
-    each_body([&](std::size_t i) {
-      for (std::size_t k = 0; k < 6; ++k) {
-        double &now = number_of(all.motions[i], k), &before = steps.motions[i][k], &way = steps.motion_way[i][k];
-        const double change = now - before, further = share > 0 ? share * way : 0;
-        before = now += further;
-        way = further + change;
-        if (k < 3) farthest = std::max(farthest, std::abs(way));
-      }
-    });
-    team.wait();
-  }
-};
-
 template <class T>
 void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double h, PassKind kind, int passes, int of,
            bool last) {
@@ -470,13 +375,7 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
   const double enough = small_change * h * std::max(state.settings.gravity.norm(), 1.0);
   sys.changes.resize(static_cast<std::size_t>(state.team->workers()));
   for (ContactSystem::Change& change : sys.changes) change = {};
-  if constexpr (with_steps) {
-    sys.steps.impulses.resize(all.blocks.size());
-    sys.steps.impulse_way.resize(all.blocks.size());
-    sys.steps.energies.resize(all.blocks.size());
-    sys.steps.motions.resize(all.motions.size());
-    sys.steps.motion_way.resize(all.motions.size());
-  }
+  if constexpr (with_steps) sys.steps.make_room(all);
   on_team(state, [&](int worker) {
     Team& team = *state.team;
     const Team::Share mine = team.share(bodies, worker);
@@ -500,9 +399,8 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
     // As many passes as are needed: what all workers read of each other is the same, so that all stop together. The
     // last pass of a sub-step adds up.
     bool settled = false;
-    [[maybe_unused]] std::conditional_t<with_steps, std::optional<ConjugateWork>, int> steps{};
+    [[maybe_unused]] std::conditional_t<with_steps, std::optional<ConjugateWorker>, int> steps{};
     std::array<double, 8> before{};  // of the passes before this one, the greatest change
-
     for (int pass = 0; pass < passes; ++pass) {
       PassNumbers<T> now = numbers;
       now.place = kind == PassKind::relax && pass == 0;
@@ -513,7 +411,7 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
       mine_most = 0;
       if constexpr (with_steps)
         if (sys.unevenness > 1 && pass == passes_before_steps)
-          steps.emplace(ConjugateWork{state, sys, all, worker, mine}).begin();
+          steps.emplace(ConjugateWorker{state, sys, all, worker, mine}).begin();
       through_colours(pass < passes_for_calm || now.sum, [&](ContactBlock<T>* first, std::size_t count) {
         mine_most =
             std::max(mine_most, static_cast<double>(kernel_passes<T>().solve(
@@ -527,8 +425,8 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
       for (const ContactSystem::Change& change : sys.changes) most = std::max(most, change.speed[turn]);
       // Where points stick and slip in turn it never ends: once no better than some passes ago, no more will help.
       double& some_ago = before[static_cast<std::size_t>(pass) % before.size()];
-      const bool no_better = !(with_steps && sys.unevenness > 1) &&
-                             pass >= passes_to_settle + static_cast<int>(before.size()) && most >= some_ago;
+      const bool no_better =
+          sys.unevenness <= 1 && pass >= passes_to_settle + static_cast<int>(before.size()) && most >= some_ago;
       some_ago = most;
       settled = most < enough || no_better;
       if (settled && !last) break;
@@ -591,51 +489,6 @@ void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int 
   if (state.active.empty()) return;
   ContactSystem& sys = *state.contact_scratch;
   with_blocks(sys, [&](auto& all) { solve(state, sys, all, h, kind, passes, of, last); });
-}
-
-void even_slides(WorldState& state, double h) {
-  ContactSystem& sys = *state.contact_scratch;
-  if (!sys.small || state.active.empty()) return;
-  constexpr double just_slides = 0.999;  // of what dynamic friction gives
-  constexpr double one_way = 0.9999;     // cos of the angle between normals
-  constexpr int flat = 3;                // points
-  constexpr double lies_still = 0.02;    // m/s: what rocks does not slide on its face
-  sys.sliding.assign(state.records.size(), {});
-  bool any = false;
-  const auto meet = [&](std::uint32_t body, const Vec3& normal, bool slides, bool both) {
-    ContactSystem::Slide& slide = sys.sliding[body];
-    if (slide.normal.isZero()) slide.normal = normal;
-    slide.held = slide.held || both || std::abs(normal.dot(slide.normal)) < one_way;
-    slide.slides = slide.slides || slides;
-    any = any || slides;
-  };
-  for (std::size_t i = 0; i < state.active.size(); ++i) {
-    const ActiveEnds& ends = state.active_ends[i];
-    const ContactBlock<double>& block = sys.exact.blocks[ends.block];
-    const std::size_t lane = ends.lane;
-    double borne = 0;
-    for (const BlockPoint<double>& point : block.points) borne += point.impulse[lane];
-    if (!(borne > 0)) continue;
-    const Vec3 normal(block.normal[0][lane], block.normal[1][lane], block.normal[2][lane]);
-    const double across =
-        std::sqrt(block.slide[0][lane] * block.slide[0][lane] + block.slide[1][lane] * block.slide[1][lane]);
-    const double most = block.dynamic_friction[lane] * borne;
-    const bool slides = ends.points >= flat && most > 0 && across >= just_slides * most && across <= most / just_slides;
-    // Between two that move, shifting one would shift the centre of both.
-    const bool both = ends.moves_a && ends.moves_b;
-    if (ends.moves_a) meet(ends.a, normal, slides, both);
-    if (ends.moves_b) meet(ends.b, normal, slides, both);
-  }
-  if (!any) return;
-  for (std::size_t i = 0; i < state.records.size(); ++i) {
-    const ContactSystem::Slide& slide = sys.sliding[i];
-    if (!slide.slides || slide.held || state.records[i].jointed) continue;
-    Motion& motion = state.motions[i];
-    const Vec3 spin = motion.angular_velocity - slide.normal * slide.normal.dot(motion.angular_velocity);
-    if (spin.norm() * state.records[i].radius > lies_still) continue;
-    const Vec3 further = 0.5 * h * (state.velocity_before[i] - motion.velocity);
-    motion.centre += further - slide.normal * slide.normal.dot(further);
-  }
 }
 
 void look_for_closing(WorldState& state, double h) {

@@ -6,10 +6,7 @@
 
 namespace bronvel {
 
-/// Steps of nonlinear conjugate gradients between passes. Each pass is a projected step down; what the last ones went
-/// together is added to it, and taken anew where that leads nowhere (Silcowitz, Niebe and Erleben, A Nonsmooth
-/// Nonlinear Conjugate Gradient Method for Interactive Contact Force Problems, 2010). What is added to the impulses is
-/// added to the motions that they make, so that both stay what they were to each other.
+/// Scratch of the conjugate steps (`conjugate_steps.h`).
 struct ConjugateSteps {
   /// Impulses of a block: four points, two ways of sliding, twist, two ways of rolling.
   using Impulses = std::array<Lanes8<double>, 9>;
@@ -17,6 +14,14 @@ struct ConjugateSteps {
   std::vector<Impulses> impulses, impulse_way;  // before the pass; the way so far. By block
   std::vector<Motion6> motions, motion_way;     // by body
   std::vector<double> energies;                 // of the pass's change, by block
+
+  void make_room(const ContactBlocks<double>& all) {
+    impulses.resize(all.blocks.size());
+    impulse_way.resize(all.blocks.size());
+    energies.resize(all.blocks.size());
+    motions.resize(all.motions.size());
+    motion_way.resize(all.motions.size());
+  }
 };
 
 struct ContactSystem {

@@ -1,0 +1,54 @@
+// What slides on a flat face goes by the mean of its speeds.
+#include <cmath>
+
+#include "dynamics/contact_solver.h"
+#include "dynamics/contact_system.h"
+
+namespace bronvel {
+
+void even_slides(WorldState& state, double h) {
+  ContactSystem& sys = *state.contact_scratch;
+  if (!sys.small || state.active.empty()) return;
+  constexpr double just_slides = 0.999;  // of what dynamic friction gives
+  constexpr double one_way = 0.9999;     // cos of the angle between normals
+  constexpr int flat = 3;                // points
+  constexpr double lies_still = 0.02;    // m/s: what rocks does not slide on its face
+  sys.sliding.assign(state.records.size(), {});
+  bool any = false;
+  const auto meet = [&](std::uint32_t body, const Vec3& normal, bool slides, bool both) {
+    ContactSystem::Slide& slide = sys.sliding[body];
+    if (slide.normal.isZero()) slide.normal = normal;
+    slide.held = slide.held || both || std::abs(normal.dot(slide.normal)) < one_way;
+    slide.slides = slide.slides || slides;
+    any = any || slides;
+  };
+  for (std::size_t i = 0; i < state.active.size(); ++i) {
+    const ActiveEnds& ends = state.active_ends[i];
+    const ContactBlock<double>& block = sys.exact.blocks[ends.block];
+    const std::size_t lane = ends.lane;
+    double borne = 0;
+    for (const BlockPoint<double>& point : block.points) borne += point.impulse[lane];
+    if (!(borne > 0)) continue;
+    const Vec3 normal(block.normal[0][lane], block.normal[1][lane], block.normal[2][lane]);
+    const double across =
+        std::sqrt(block.slide[0][lane] * block.slide[0][lane] + block.slide[1][lane] * block.slide[1][lane]);
+    const double most = block.dynamic_friction[lane] * borne;
+    const bool slides = ends.points >= flat && most > 0 && across >= just_slides * most && across <= most / just_slides;
+    // Between two that move, shifting one would shift the centre of both.
+    const bool both = ends.moves_a && ends.moves_b;
+    if (ends.moves_a) meet(ends.a, normal, slides, both);
+    if (ends.moves_b) meet(ends.b, normal, slides, both);
+  }
+  if (!any) return;
+  for (std::size_t i = 0; i < state.records.size(); ++i) {
+    const ContactSystem::Slide& slide = sys.sliding[i];
+    if (!slide.slides || slide.held || state.records[i].jointed) continue;
+    Motion& motion = state.motions[i];
+    const Vec3 spin = motion.angular_velocity - slide.normal * slide.normal.dot(motion.angular_velocity);
+    if (spin.norm() * state.records[i].radius > lies_still) continue;
+    const Vec3 further = 0.5 * h * (state.velocity_before[i] - motion.velocity);
+    motion.centre += further - slide.normal * slide.normal.dot(further);
+  }
+}
+
+}  // namespace bronvel
