@@ -198,20 +198,7 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(header_, &Header::save_asked, this, &Bench::save);
   connect(deck_->log(), &LogPage::line_chosen, desk_, &Desk::go_to);
   connect(deck_->snags(), &SnagsPage::line_chosen, desk_, &Desk::go_to);
-  const auto shortcut = [this](const QKeySequence& key, auto&& act) {
-    connect(new QShortcut(key, this), &QShortcut::activated, this, act);
-  };
-  shortcut(QKeySequence::Save, [this] { save(); });
-  shortcut(Qt::Key_F8, [this] { fold(desk_); });
-  shortcut(Qt::Key_F9, [this] { fold(card_); });
-  shortcut(Qt::Key_F10, [this] { fold(deck_); });
-  shortcut(Qt::Key_F11, [this] { fold_all(); });
-  shortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this] { emit header_->save_as_asked(); });
-  shortcut(QKeySequence(Qt::CTRL | Qt::Key_N), [this] { emit header_->new_asked(); });
-  shortcut(QKeySequence::Find, [this] { desk_->find(); });
-  shortcut(QKeySequence::Open, [this] { emit header_->open_asked(); });
-  shortcut(QKeySequence(Qt::CTRL | Qt::Key_Z), [this] { session_.undo(); });
-  shortcut(QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), [this] { session_.redo(); });
+  build_commands();
 
   if (auto* app = dynamic_cast<Application*>(QCoreApplication::instance()))
     app->set_listener([this](const QString& message) { session_.report(message); });
@@ -250,6 +237,61 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(&session_, &Session::refreshed, this, [this, keep_asking] {
     if (session_.play_state() != Session::PlayState::playing) keep_asking();
   });
+}
+
+void Bench::add_command(const QString& name, const QKeySequence& key, const QString& about,
+                        const std::function<void()>& run) {
+  if (!key.isEmpty()) connect(new QShortcut(key, this), &QShortcut::activated, this, run);
+  commands_.push_back({name, key.toString(QKeySequence::NativeText), about, run});
+}
+
+void Bench::add_stage_key(const QString& name, Qt::Key key, const QString& about) {
+  commands_.push_back({name, QKeySequence(key).toString(QKeySequence::NativeText), about, [this, key] {
+                         stage_->setFocus();
+                         QKeyEvent press(QEvent::KeyPress, key, Qt::NoModifier);
+                         QApplication::sendEvent(stage_, &press);
+                       }});
+}
+
+void Bench::build_commands() {
+  command_list_ = new CommandList(this);
+  add_command("Save scene and scripts", QKeySequence::Save, "", [this] { save(); });
+  add_command("Save as…", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), "in another folder",
+              [this] { emit header_->save_as_asked(); });
+  add_command("New scene", QKeySequence(Qt::CTRL | Qt::Key_N), "an empty one", [this] { emit header_->new_asked(); });
+  add_command("Open a scene folder…", QKeySequence::Open, "", [this] { emit header_->open_asked(); });
+  add_command("Examples from the harbour…", {}, "", [this] { emit header_->examples_asked(); });
+  add_command("Undo", QKeySequence(Qt::CTRL | Qt::Key_Z), "takes the last change back", [this] { session_.undo(); });
+  add_command("Redo", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), "makes it again", [this] { session_.redo(); });
+  add_command("Find and replace", QKeySequence::Find, "in the script", [this] { desk_->find(); });
+  add_command("Fold the desk", Qt::Key_F8, "away, or back", [this] { fold(desk_); });
+  add_command("Fold the card", Qt::Key_F9, "away, or back", [this] { fold(card_); });
+  add_command("Fold the deck", Qt::Key_F10, "away, or back", [this] { fold(deck_); });
+  add_command("The stage alone", Qt::Key_F11, "all else folded away, or back", [this] { fold_all(); });
+  for (const QString& page : deck_->page_names())
+    add_command("Page " + page, {}, "of the deck", [this, page] {
+      deck_->show();
+      deck_->show_page(page);
+    });
+  add_stage_key("Frame the chosen body", Qt::Key_F, "the view goes to it");
+  add_stage_key("Frame everything", Qt::Key_A, "the view takes in the whole scene");
+  add_stage_key("Let down", Qt::Key_End, "the chosen body, onto what is under it");
+  add_stage_key("Remove", Qt::Key_Delete, "what is chosen");
+  connect(new QShortcut(Qt::Key_F1, this), &QShortcut::activated, this, &Bench::show_commands);
+  connect(header_, &Header::commands_asked, this, &Bench::show_commands);
+}
+
+void Bench::show_commands() {
+  std::vector<Command> all = commands_;
+  for (Command& command : commands_of_buttons(this)) {
+    const bool known = std::any_of(all.begin(), all.end(), [&](const Command& c) { return c.name == command.name; });
+    const bool stands_already = command.name.startsWith("Undo ") || command.name.startsWith("Redo ") ||
+                                command.name.startsWith("All that can be done");
+    if (!known && !stands_already) all.push_back(std::move(command));
+  }
+  const int width = std::min(620, this->width() - 40);
+  command_list_->setGeometry((this->width() - width) / 2, 60, width, std::min(420, height() - 100));
+  command_list_->open(std::move(all));
 }
 
 // What the bench has to say: whole, over the stage's foot, for as long as one needs to read it; and in the log.
@@ -354,6 +396,7 @@ bool Bench::save_as(const QString& path) {
     session_.save_as(path);
     remember_scene(path);
     setWindowTitle(QString::fromStdString(session_.scene().name) + " · Bronvel");
+    emit session_.said("Saved in " + path + ". That folder is the one that is open now.");
     return true;
   } catch (const std::exception& e) {
     show_fault("Not saved.", e.what());

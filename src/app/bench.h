@@ -6,6 +6,7 @@
 #include <functional>
 
 #include "app/card/card.h"
+#include "app/command_list.h"
 #include "app/deck/deck.h"
 #include "app/desk/desk.h"
 #include "app/header.h"
@@ -56,6 +57,13 @@ class Bench : public QWidget {
 
  private:
   void build_sayings();
+  void build_commands();
+  void show_commands();
+  /// Something that can be done, by its key and from the list.
+  void add_command(const QString& name, const QKeySequence& key, const QString& about,
+                   const std::function<void()>& run);
+  /// Something that the stage does when it has the keys.
+  void add_stage_key(const QString& name, Qt::Key key, const QString& about);
   void place_overlays();
   void fold(QWidget* part);
   void fold_all();
@@ -86,6 +94,8 @@ class Bench : public QWidget {
   ImportSheet* import_ = nullptr;
   Shelf* shelf_ = nullptr;
   HitSheet* hit_ = nullptr;
+  std::vector<Command> commands_;
+  CommandList* command_list_ = nullptr;
   QLabel* hint_ = nullptr;
   QTimer screen_timer_, said_timer_;
   QFrame* said_ = nullptr;

@@ -64,6 +64,7 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
     recent->setEnabled(!recent->isEmpty());
     menu->addAction("Save scene and scripts\tCtrl+S", this, &Header::save_asked);
     menu->addAction("Save as…\tCtrl+Shift+S", this, &Header::save_as_asked);
+    menu->addAction("All that can be done…\tF1", this, &Header::commands_asked);
     menu->addSeparator();
     auto* undo = menu->addAction(session_.undo_name().isEmpty() ? "Nothing to undo" : "Undo " + session_.undo_name(),
                                  &session_, &Session::undo);
@@ -135,7 +136,9 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   seed_->setObjectName("seed");
   seed_->setFont(theme::numbers(12));
   seed_->setStyleSheet("QToolButton { color: " + theme::faint_ink.name() + "; border: none; }");
-  seed_->setToolTip("the same seed gives the same play, bit for bit; click to start again with the next one");
+  seed_->setToolTip(
+      "the same seed gives the same play, bit for bit; click to take the next one, with which a play that runs begins "
+      "again");
   connect(seed_, &QToolButton::clicked, this, [this] { try_to([this] { session_.restart_with_new_seed(); }); });
   now_row->addWidget(seed_);
   moment_->addWidget(now);

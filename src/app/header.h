@@ -25,6 +25,7 @@ class Header : public QFrame {
   void save_as_asked();
   void recent_asked(const QString& path);
   void examples_asked();
+  void commands_asked();
 
  private:
   QToolButton* button(const QString& icon, const QString& tip, const QKeySequence& key, const QString& name);

@@ -151,7 +151,8 @@ void look_at_dry(WorldState& state, ZoneRecord& zone) {
 void find_splashes(WorldState& state, const ZoneRecord& zone, ZoneHandle handle) {
   constexpr double least_speed = 0.1;
   const auto tell = [&](const Wet& now, bool into, double volume) {
-    const Motion& motion = state.at_start[now.body];
+    // What broke off in this tick was not there at its start.
+    const Motion& motion = now.body < state.at_start.size() ? state.at_start[now.body] : state.motions[now.body];
     // Through the surface, which moves with the water.
     const double speed = now.surface_normal.dot(motion.velocity - now.flow);
     if ((into ? -speed : speed) < least_speed) return;

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "geometry/hull.h"
 #include "lab/prove.h"
 #include "lab/prove_worlds.h"
 
@@ -21,14 +22,29 @@ BodySettings ball_of(double mass) {
   return ball;
 }
 
-// A ball at 3 m/s meets one that has slept on a smooth floor. Gives the worst share by which the two speeds are off.
-double hit_on_sleeper(double rate, double ratio, bool box) {
+// What is hit and dropped: all of them half a metre high and, where the ball meets them, half a metre wide.
+struct Named {
+  std::string word;
+  Shape shape;
+};
+std::vector<Named> shapes_struck() {
+  std::vector<Vec3> corners;  // of a prism with six sides, one of them across the ball's way
+  constexpr double half = 0.25;
+  for (int i = 0; i < 6; ++i) {
+    const double angle = pi / 6 + i * pi / 3, far = half / std::cos(pi / 6);
+    for (const double y : {-half, half}) corners.emplace_back(far * std::cos(angle), y, far * std::sin(angle));
+  }
+  return {{"ball", Sphere{half}}, {"box", Box{{2 * half, 2 * half, 2 * half}}}, {"prism", make_hull(corners)}};
+}
+
+// A ball at 3 m/s meets what has slept on a smooth floor. Gives the worst share by which the two speeds are off.
+double hit_on_sleeper(double rate, double ratio, const Shape& shape) {
   double worst = 0;
   for (int phase = 0; phase < phases; ++phase) {
     World world({.tick_rate = rate});
     add_floor(world, {.static_friction = 0, .dynamic_friction = 0, .restitution = 0});
     BodySettings struck = ball_of(ratio);
-    if (box) struck.shape = Box{{0.5, 0.5, 0.5}};
+    struck.shape = shape;
     const BodyHandle sleeper = world.create(struck, {{{0, 0.25, 0}}});
     run(world, 1);
     const bool slept = world.asleep(sleeper);
@@ -98,7 +114,7 @@ struct Told {
   int too_early = 0;
 };
 
-Told touch_told(double rate, bool box, double restitution, double spin) {
+Told touch_told(double rate, const Shape& shape, double restitution, double spin) {
   Told worst;
   for (int phase = 0; phase < phases; ++phase) {
     World world({.tick_rate = rate});
@@ -106,7 +122,7 @@ Told touch_told(double rate, bool box, double restitution, double spin) {
     add_floor(world, surface);
     BodySettings dropped = ball_of(2);
     dropped.surface = surface;
-    if (box) dropped.shape = Box{{0.5, 0.5, 0.5}};
+    dropped.shape = shape;
     const double height = 1.2 + 0.1 * phase / phases;
     const BodyHandle body = world.create(dropped, {{{0, height, 0}}, Vec3::Zero(), {0, spin, 0}});
     bool told = false;
@@ -134,24 +150,23 @@ void list_hits(std::vector<Experiment>& list) {
     const std::string hz = ", " + at_rate(rate);
     list.push_back({"hits on sleepers" + hz, [=](Findings& findings) {
                       for (const double ratio : {1.0, 3.0, 0.2})
-                        for (const bool box : {false, true}) {
+                        for (const Named& struck : shapes_struck()) {
                           char name[100];
                           std::snprintf(name, sizeof name, "ball hits a sleeping %s of %g times its mass: worst of 24",
-                                        box ? "box" : "ball", ratio);
-                          findings.absolute(name + hz, 0, hit_on_sleeper(rate, ratio, box), 1e-3, "");
+                                        struck.word.c_str(), ratio);
+                          findings.absolute(name + hz, 0, hit_on_sleeper(rate, ratio, struck.shape), 1e-3, "");
                         }
                       findings.absolute("ball hits five that sleep in a row: worst of 24" + hz, 0, hit_on_row(rate),
                                         1e-3, "");
                     }});
     list.push_back(
         {"touches told" + hz, [=](Findings& findings) {
-           for (const bool box : {false, true}) {
-             const std::string what = box ? "box" : "ball";
+           for (const auto& [what, shape] : shapes_struck()) {
              double off = 0;
              int too_early = 0;
              for (const double restitution : {1.0, 0.8, 0.3})
                for (const double spin : {0.0, 9.0}) {
-                 const Told told = touch_told(rate, box, restitution, spin);
+                 const Told told = touch_told(rate, shape, restitution, spin);
                  off = std::max(off, told.off);
                  too_early += told.too_early;
                }

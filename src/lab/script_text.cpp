@@ -1,6 +1,7 @@
 // Cutting Lua into words.
 #include "lab/script_text.h"
 
+#include <algorithm>
 #include <cctype>
 
 namespace bronvel {
@@ -68,6 +69,42 @@ std::vector<ScriptWord> words_of(const std::string& s) {
     }
   }
   return words;
+}
+
+std::vector<int> levels_of(const std::string& source) {
+  const std::vector<ScriptWord> words = words_of(source);
+  const auto lines = static_cast<std::size_t>(std::count(source.begin(), source.end(), '\n') + 1);
+  std::vector<int> levels(lines, 0);
+  std::vector<int> open;  // by what is open, the line that opened it
+  const auto level = [&] {
+    int sum = 0, last = 0;
+    for (const int line : open) {
+      sum += line != last ? 1 : 0;
+      last = line;
+    }
+    return sum;
+  };
+  const auto close = [&] {
+    if (!open.empty()) open.pop_back();
+  };
+  std::size_t i = 0;
+  for (std::size_t line = 0; line < lines; ++line) {
+    const auto here = [&] { return i < words.size() && words[i].line == static_cast<int>(line) + 1; };
+    bool first = true;  // nothing but what closes so far
+    int own = -1;
+    for (; here(); ++i) {
+      const std::string& word = words[i].quoted ? "" : words[i].text;
+      const bool turns = word == "else" || word == "elseif";
+      const bool shuts = closes(word) || word == "}" || word == ")" || turns;
+      if (first && !shuts) own = level();
+      if (shuts) close();
+      if (first && turns) own = level();
+      first = first && shuts && !turns;
+      if (opens(word) || word == "{" || word == "(" || turns) open.push_back(static_cast<int>(line) + 1);
+    }
+    levels[line] = own >= 0 ? own : level();
+  }
+  return levels;
 }
 
 std::vector<ScriptFunction> functions_of(const std::vector<ScriptWord>& words) {

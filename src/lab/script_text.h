@@ -14,6 +14,10 @@ struct ScriptWord {
 };
 std::vector<ScriptWord> words_of(const std::string& source);
 
+/// For each line the level at which it stands, 0 at the left: by what is open above it, and less by what it closes
+/// first. What one line opens counts as one level, however much it is.
+std::vector<int> levels_of(const std::string& source);
+
 /// A function of the script that has a name, and where its words begin and end.
 struct ScriptFunction {
   std::string name;  ///< "on.touch", "start_waiting"

@@ -118,6 +118,9 @@ std::optional<NumberChange> entered_change(const std::string& text, const std::s
   if (rest.starts_with("×")) {
     change.kind = NumberChange::Kind::times;
     rest = rest.substr(std::string("×").size());
+  } else if (rest[0] == 'x' || rest[0] == 'X') {
+    change.kind = NumberChange::Kind::times;
+    rest = rest.substr(1);
   } else if (rest[0] == '*' || rest[0] == '/') {
     change.kind = NumberChange::Kind::times;
     divides = rest[0] == '/';

@@ -95,6 +95,7 @@ TEST_CASE("the hand takes a body, carries it, and throws it; on.grab and on.drop
   CHECK(w.place("bell").x() > at + 0.3);
   CHECK_THAT(w.log(), Catch::Contains("grabbed"));
   CHECK_THAT(w.log(), Catch::Contains("let go"));
+  CHECK_THAT(w.log(), Catch::Contains("hand: takes bell, with up to") && Catch::Contains("hand: lets go"));
 }
 
 TEST_CASE("a flick is drawn and given; a blast throws a pile about; its drag does not turn the view") {
@@ -121,6 +122,7 @@ TEST_CASE("a flick is drawn and given; a blast throws a pile about; its drag doe
   for (const BodyView& view : w.bench.session().bodies())
     moved += (view.pose.position - places[view.name]).norm() > 0.2 ? 1 : 0;
   CHECK(moved >= 3);
+  CHECK_THAT(w.log(), Catch::Contains("N·s on stone_3") && Catch::Contains("blast: "));
 }
 
 TEST_CASE("what hands and keys did in the window plays the same bits headless") {
@@ -179,7 +181,7 @@ TEST_CASE("the editor offers what fits, finds definitions, and replaces") {
   QTest::keyClick(editor, Qt::Key_Return);
   QTest::keyClicks(editor, "body:imp");
   CHECK(editor->SendScintilla(QsciScintillaBase::SCI_AUTOCACTIVE) == 1);
-  QTest::keyClick(editor, Qt::Key_Return);
+  QTest::keyClick(editor, Qt::Key_Tab);
   CHECK(editor->text().contains("body:impulse"));
   QTest::keyClicks(editor, "(");
   CHECK(editor->SendScintilla(QsciScintillaBase::SCI_CALLTIPACTIVE) == 1);

@@ -170,3 +170,23 @@ TEST_CASE("a scene from nothing brings back what falls out, and says so") {
   REQUIRE(w.play(260));
   CHECK_THAT(w.log(), Catch::Contains("fell out of the scene and was put back"));
 }
+
+TEST_CASE("a new seed starts no play; saving elsewhere is said; what sifted one scene does not sift the next") {
+  Window w("cork-hoppers");
+  const std::uint64_t before = w.bench.session().seed();
+  w.click("seed");
+  CHECK(w.bench.session().seed() == before + 1);
+  CHECK(w.bench.session().play_state() == Session::PlayState::editing);
+  CHECK(said(w).contains(QString::number(before + 1)));
+  CHECK(w.find<QToolButton>("seed")->text().contains(QString::number(before + 1)));
+
+  w.bench.deck()->show_page("Bodies");
+  auto* sifted = w.find<QLineEdit>("bodies_filter");
+  QTest::keyClicks(sifted, "cork_1");
+  const QString other = w.copy.path() + "/another";
+  REQUIRE(w.bench.save_as(other));
+  CHECK(said(w).contains(other));
+  CHECK(w.bench.session().path() == other);
+  w.bench.open_new();
+  CHECK(sifted->text().isEmpty());
+}

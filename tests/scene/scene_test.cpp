@@ -327,10 +327,11 @@ TEST_CASE("faulty joints, groups and shapes get one message each, with the place
 TEST_CASE("a change typed for many: a number for all, or times, over and plus for each") {
   CHECK(entered_change("×1.5", "kg")->of(4) == 6);
   CHECK(entered_change("*1.5", "kg")->of(4) == 6);
+  CHECK(entered_change("x1.5", "kg")->of(4) == 6);
   CHECK(entered_change("/4", "kg")->of(2) == 0.5);
   CHECK(entered_change("+2 t", "kg")->of(1) == 2001);
   CHECK(entered_change("+-0.5", "kg")->of(2) == 1.5);
   CHECK(entered_change(" 3*4", "kg")->of(99) == 12);
   CHECK(entered_change("-3", "")->of(99) == -3);
-  for (const char* bad : {"", " ", "×", "/0", "heavy", "+", "× kg"}) CHECK_FALSE(entered_change(bad, "kg"));
+  for (const char* bad : {"", " ", "×", "x", "/0", "heavy", "+", "× kg"}) CHECK_FALSE(entered_change(bad, "kg"));
 }

@@ -315,6 +315,7 @@ BodiesPage::BodiesPage(Session& session, QWidget* parent) : QWidget(parent), ses
   connect(many_, &QLineEdit::returnPressed, this, &BodiesPage::apply);
   connect(&session_, &Session::document_changed, this, &BodiesPage::take_over);
   connect(&session_, &Session::opened, this, &BodiesPage::take_over);
+  connect(&session_, &Session::opened, filter_, &QLineEdit::clear);
   connect(&session_, &Session::chosen_changed, this, &BodiesPage::show_chosen);
   take_over();
 }

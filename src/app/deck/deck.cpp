@@ -87,6 +87,12 @@ void Deck::show_page(int page) {
   show_note();
 }
 
+QStringList Deck::page_names() const {
+  QStringList names;
+  for (const QAbstractButton* tab : group_->buttons()) names << tab->objectName().mid(QString("tab_").size());
+  return names;
+}
+
 void Deck::show_page(const QString& name) {
   const auto* tab = findChild<QToolButton*>("tab_" + name);
   for (QAbstractButton* each : group_->buttons())

@@ -26,6 +26,7 @@ class Deck : public QFrame {
   void show_page(int page);
   void show_page(const QString& name);                               ///< "Takes", "Bodies" …
   void show_surface(const QString& surface, const QString& number);  ///< on its page, ready to be changed
+  QStringList page_names() const;
   TakesPage* takes() { return takes_; }
   LogPage* log() { return log_; }
   SnagsPage* snags() { return snags_; }

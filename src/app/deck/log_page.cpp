@@ -35,6 +35,7 @@ LogPage::LogPage(Session& session, QWidget* parent) : QWidget(parent), session_(
   column->addLayout(filter);
   column->addWidget(tree_);
   connect(only_, &QComboBox::currentIndexChanged, this, &LogPage::apply_filter);
+  connect(&session_, &Session::opened, this, [this] { only_->setCurrentIndex(0); });
   connect(&session_, &Session::log_added, this, &LogPage::add_new);
   connect(tree_, &QTreeWidget::itemClicked, this, [this](QTreeWidgetItem* item) { go_to_tick(*item); });
   connect(&session_, &Session::head_moved, this, &LogPage::show_moment);

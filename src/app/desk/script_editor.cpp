@@ -11,6 +11,7 @@
 #include <QScrollBar>
 
 #include "app/kit/theme.h"
+#include "lab/script_text.h"
 #include "script/reference.h"
 
 namespace bronvel {
@@ -53,7 +54,7 @@ ScriptEditor::ScriptEditor(QWidget* parent) : QsciScintilla(parent) {
   setIndentationsUseTabs(false);
   setTabWidth(2);
   setIndentationWidth(2);
-  setAutoIndent(true);
+  setAutoIndent(false);  // `indent_line` knows more
   setBackspaceUnindents(true);
   setBraceMatching(QsciScintilla::SloppyBraceMatch);
   setMatchedBraceBackgroundColor(theme::chosen_wash);
@@ -68,8 +69,9 @@ ScriptEditor::ScriptEditor(QWidget* parent) : QsciScintilla(parent) {
   setPaper(theme::sheet);
   SendScintilla(SCI_SETEXTRAASCENT, 2);
   SendScintilla(SCI_SETEXTRADESCENT, 2);
-  SendScintilla(SCI_SETSCROLLWIDTHTRACKING, 1);
-  SendScintilla(SCI_SETSCROLLWIDTH, 1);
+  // Long lines go on in the next row: the view never leaves the left.
+  setWrapMode(QsciScintilla::WrapWord);
+  setWrapIndentMode(QsciScintilla::WrapIndentDeeplyIndented);
 
   setMarginType(0, QsciScintilla::NumberMargin);
   setMarginWidth(0, 38);
@@ -92,6 +94,16 @@ ScriptEditor::ScriptEditor(QWidget* parent) : QsciScintilla(parent) {
   setCallTipsForegroundColor(theme::ink);
   SendScintilla(SCI_SETMOUSEDWELLTIME, 500);
   connect(this, &QsciScintillaBase::SCN_CHARADDED, this, &ScriptEditor::after_character);
+  explanation_ = new QLabel(this);
+  explanation_->setObjectName("explanation");
+  explanation_->setFont(theme::words(11));
+  explanation_->setWordWrap(true);
+  explanation_->setMargin(6);
+  explanation_->setStyleSheet("background: " + theme::paper.name() + "; color: " + theme::ink.name() +
+                              "; border-top: 1px solid " + theme::rule.name() + ";");
+  explanation_->hide();
+  connect(this, &QsciScintillaBase::SCN_AUTOCCANCELLED, explanation_, &QWidget::hide);
+  connect(this, &QsciScintillaBase::SCN_AUTOCCOMPLETED, explanation_, &QWidget::hide);
   // What a word means, where the mouse rests.
   connect(this, &QsciScintillaBase::SCN_DWELLSTART, this, [this](int position, int, int) {
     if (position < 0) return;
@@ -137,9 +149,122 @@ QString wrapped(const QString& text, int width) {
 
 }  // namespace
 
+namespace {
+
+// Whether the end of the text is inside quotes.
+bool in_quotes(const QString& text) {
+  QChar open;
+  for (int i = 0; i < text.size(); ++i) {
+    const QChar c = text[i];
+    if (c == '\\' && !open.isNull())
+      ++i;
+    else if (open.isNull() && (c == '"' || c == '\''))
+      open = c;
+    else if (c == open)
+      open = QChar();
+  }
+  return !open.isNull();
+}
+
+}  // namespace
+
+void ScriptEditor::indent_line(int line) {
+  const std::vector<int> levels = levels_of(text().toStdString());
+  if (line <= 0 || line >= static_cast<int>(levels.size())) return;
+  int above = line - 1;
+  while (above > 0 && text(above).trimmed().isEmpty()) --above;
+  const int further = levels[static_cast<std::size_t>(line)] - levels[static_cast<std::size_t>(above)];
+  const int wanted = std::max(0, indentation(above) + further * indentationWidth()), now = indentation(line);
+  int row = 0, column = 0;
+  getCursorPosition(&row, &column);
+  if (wanted != now) setIndentation(line, wanted);
+  if (row == line) setCursorPosition(line, std::max(wanted, column + wanted - now));
+}
+
+void ScriptEditor::toggle_comment() {
+  if (isReadOnly()) return;
+  int first = 0, from = 0, last = 0, to = 0, row = 0, column = 0;
+  getCursorPosition(&row, &column);
+  const bool marked = hasSelectedText();
+  getSelection(&first, &from, &last, &to);
+  if (!marked)
+    first = last = row;
+  else if (to == 0 && last > first)
+    --last;  // its end is the start of a line that is not meant
+  int least = 1000;
+  bool all = true;
+  for (int line = first; line <= last; ++line) {
+    const QString words = text(line).trimmed();
+    if (words.isEmpty()) continue;
+    least = std::min(least, indentation(line));
+    all = all && words.startsWith("--");
+  }
+  if (least == 1000) return;
+  beginUndoAction();
+  for (int line = first; line <= last; ++line) {
+    const QString whole = text(line);
+    if (whole.trimmed().isEmpty()) continue;
+    if (all) {
+      const int at = static_cast<int>(whole.indexOf("--"));
+      setSelection(line, at, line, at + (whole.mid(at + 2, 1) == " " ? 3 : 2));
+      removeSelectedText();
+    } else {
+      insertAt("-- ", line, least);
+    }
+  }
+  endUndoAction();
+  if (marked)
+    setSelection(first, 0, last, static_cast<int>(text(last).size()) - (text(last).endsWith('\n') ? 1 : 0));
+  else
+    setCursorPosition(row, std::max(0, column + (all ? -3 : 3)));
+}
+
+void ScriptEditor::explain_offer() {
+  const bool of_scene = offered_after_ == "\"" || offered_after_ == "dials";
+  if (!isListActive() || of_scene) return explanation_->hide();
+  QByteArray chosen(200, '\0');
+  SendScintilla(SCI_AUTOCGETCURRENTTEXT, static_cast<unsigned long>(chosen.size()), static_cast<void*>(chosen.data()));
+  const QString word = QString::fromUtf8(chosen.constData());
+  for (const Completion& c : known()) {
+    if (QString::fromStdString(c.word) != word) continue;
+    const QString after = QString::fromStdString(c.after);
+    const bool fits = offered_after_.isEmpty()            ? after.isEmpty()
+                      : kind_of(offered_after_).isEmpty() ? after == "body" || after == "vec"
+                                                          : after == kind_of(offered_after_);
+    if (!fits) continue;
+    explanation_->setText("<b>" + QString::fromStdString(c.call).toHtmlEscaped() + "</b>  " +
+                          QString::fromStdString(c.tip).toHtmlEscaped());
+    place_explanation();
+    explanation_->show();
+    explanation_->raise();
+    return;
+  }
+  explanation_->hide();
+}
+
+void ScriptEditor::place_explanation() {
+  const int height = explanation_->heightForWidth(width());
+  explanation_->setGeometry(0, this->height() - height, width(), height);
+}
+
+void ScriptEditor::resizeEvent(QResizeEvent* event) {
+  QsciScintilla::resizeEvent(event);
+  if (explanation_) place_explanation();
+}
+
 void ScriptEditor::after_character(int character) {
   int line = 0, column = 0;
   getCursorPosition(&line, &column);
+  if (character == '\n') {
+    indent_line(line);
+    return;
+  }
+  // What closes goes back to where it was opened, as soon as it is whole; with one letter more it was another word.
+  static const QRegularExpression lone(R"(^\s*((end|else|elseif|until)\w?|[})]+)\s*$)");
+  if (lone.match(text(line)).hasMatch()) {
+    indent_line(line);
+    getCursorPosition(&line, &column);
+  }
   const QString before = text(line).left(column);
   if (before.contains("--")) return;
   static const QRegularExpression call(R"((?:(\w+)\s*[.:]\s*)?(\w+)\s*[({]$)");
@@ -152,7 +277,7 @@ void ScriptEditor::after_character(int character) {
       quoted(R"(["'](\w*)$)");
   if (const auto match = owned.match(before); match.hasMatch() && !match.captured(1)[0].isDigit())
     offer(match.captured(1), match.captured(2));
-  else if (const auto name = quoted.match(before); name.hasMatch())
+  else if (const auto name = quoted.match(before); name.hasMatch() && in_quotes(before))
     offer("\"", name.captured(1));
   else if (const auto word = alone.match(before); word.hasMatch())
     offer("", word.captured(1));
@@ -201,6 +326,8 @@ void ScriptEditor::offer(const QString& owner, const QString& begun) {
     SendScintilla(SCI_AUTOCCANCEL);
     return;
   }
+  offered_after_ = owner;
+  chosen_in_offer_ = false;
   SendScintilla(SCI_AUTOCSHOW, static_cast<unsigned long>(begun.toUtf8().size()), words.join(' ').toUtf8().constData());
   // The list is a window of its own: without this it has no paper of its own either.
   for (QListWidget* list : findChildren<QListWidget*>()) {
@@ -243,7 +370,20 @@ void ScriptEditor::keyPressEvent(QKeyEvent* event) {
     emit asked_for(word_here());
     return;
   }
+  if (event->key() == Qt::Key_Minus && event->modifiers() == Qt::ControlModifier) return toggle_comment();
+  if (event->modifiers() == Qt::AltModifier && (event->key() == Qt::Key_Up || event->key() == Qt::Key_Down)) {
+    if (!isReadOnly()) SendScintilla(event->key() == Qt::Key_Up ? SCI_MOVESELECTEDLINESUP : SCI_MOVESELECTEDLINESDOWN);
+    return;
+  }
+  // Enter takes a word only when one has gone to it; else it ends the line, as it looks.
+  if (isListActive()) {
+    const int key = event->key();
+    if (key == Qt::Key_Up || key == Qt::Key_Down || key == Qt::Key_PageUp || key == Qt::Key_PageDown)
+      chosen_in_offer_ = true;
+    if ((key == Qt::Key_Return || key == Qt::Key_Enter) && !chosen_in_offer_) cancelList();
+  }
   QsciScintilla::keyPressEvent(event);
+  explain_offer();
 }
 
 void ScriptEditor::mouseReleaseEvent(QMouseEvent* event) {

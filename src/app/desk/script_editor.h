@@ -3,6 +3,7 @@
 
 #include <Qsci/qsciscintilla.h>
 
+#include <QLabel>
 #include <QString>
 #include <QStringList>
 
@@ -27,14 +28,25 @@ class ScriptEditor : public QsciScintilla {
 
  protected:
   void keyPressEvent(QKeyEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
 
  private:
   void after_character(int character);
   void offer(const QString& owner, const QString& begun);
   void show_tip(const QString& owner, const QString& name);
+  /// Puts the line where it belongs by what is open above it, as far from the line above as that tells.
+  void indent_line(int line);
+  /// Puts -- before the lines that are marked, or takes it off all of them.
+  void toggle_comment();
+  /// Says what the word does that one has come to among those that are offered.
+  void explain_offer();
+  void place_explanation();
 
   QStringList scene_words_;
+  QString offered_after_;          // what stands before the words that are offered: "body", or ""
+  bool chosen_in_offer_ = false;   // by the arrows
+  QLabel* explanation_ = nullptr;  // at the foot, while words are offered
 };
 
 }  // namespace bronvel

@@ -129,14 +129,38 @@ void Session::restart() {
 void Session::restart_with_new_seed() {
   // Any other will do; the next one can be named and found again.
   seed_ = seed() + 1;
-  if (runner_)
-    restart();
-  else
-    play();
+  if (runner_) return restart();
+  emit play_state_changed();
+  emit said(QString("The next play has seed %1.").arg(*seed_));
 }
+
+namespace {
+
+// What hands did, with its size; empty for what goes on and for the scene's own keys.
+QString told(const Input& input) {
+  const QString name = QString::fromStdString(input.name);
+  const auto size = [](double x) { return QString::number(x, 'g', 3); };
+  switch (input.kind) {
+    case Input::Kind::grab:
+      return "hand: takes " + name + ", with up to " + size(input.value) + " N";
+    case Input::Kind::drop:
+      return "hand: lets go";
+    case Input::Kind::flick:
+      return "flick: " + size(input.vector.norm()) + " N·s on " + name;
+    case Input::Kind::cut:
+      return "knife: through " + name;
+    case Input::Kind::blast:
+      return "blast: " + size(input.blast.impulse) + " N·s within " + size(input.blast.radius) + " m";
+    default:
+      return {};
+  }
+}
+
+}  // namespace
 
 void Session::give(const Input& input) {
   if (!runner_) return;
+  if (const QString words = told(input); !words.isEmpty()) keep_in_log(words);
   try {
     order([input](Play& play) { play.give(input); });
   } catch (const std::exception& e) {

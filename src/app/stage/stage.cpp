@@ -354,7 +354,8 @@ void Stage::move_hand(const QPointF& pixel) {
       input.kind = Input::Kind::carry;
       input.point = to;
       session_.give(input);
-      hand_line_ = HandLine{from, to, "", false};
+      const double away = (to - camera_.eye()).dot(camera_.forward());
+      hand_line_ = HandLine{from, to, QString("%1 m away").arg(away, 0, 'f', 1), false};
     } else {
       const Value mass = session_.value(held_, *find_property("mass"));
       const auto* kilograms = std::get_if<double>(&mass);
