@@ -260,7 +260,7 @@ void ScriptEditor::after_character(int character) {
     return;
   }
   // What closes goes back to where it was opened, as soon as it is whole; with one letter more it was another word.
-  static const QRegularExpression lone(R"(^\s*((end|else|elseif|until)\w?|[})]+)\s*$)");
+  static const QRegularExpression lone(R"(^\s*((end|else|elseif|until)\w?[})]*|[})]+)\s*$)");
   if (lone.match(text(line)).hasMatch()) {
     indent_line(line);
     getCursorPosition(&line, &column);
