@@ -242,9 +242,12 @@ void ScriptEditor::explain_offer() {
   explanation_->hide();
 }
 
+// At the foot, or at the head while one writes in the lower half: what is offered opens downward.
 void ScriptEditor::place_explanation() {
-  const int height = explanation_->heightForWidth(width());
-  explanation_->setGeometry(0, this->height() - height, width(), height);
+  const long at = SendScintilla(SCI_GETCURRENTPOS);
+  const bool low = SendScintilla(SCI_POINTYFROMPOSITION, 0UL, at) > height() / 2;
+  const int tall = explanation_->heightForWidth(width());
+  explanation_->setGeometry(0, low ? 0 : height() - tall, width(), tall);
 }
 
 void ScriptEditor::resizeEvent(QResizeEvent* event) {

@@ -46,7 +46,7 @@ class ScriptEditor : public QsciScintilla {
   QStringList scene_words_;
   QString offered_after_;          // what stands before the words that are offered: "body", or ""
   bool chosen_in_offer_ = false;   // by the arrows
-  QLabel* explanation_ = nullptr;  // at the foot, while words are offered
+  QLabel* explanation_ = nullptr;  // while words are offered
 };
 
 }  // namespace bronvel
