@@ -2,10 +2,10 @@
 #include "lab/bond_track.h"
 
 #include <algorithm>
-#include <bit>
 #include <cmath>
 
 #include "geometry/error.h"
+#include "lab/plain_bytes.h"
 
 namespace bronvel {
 namespace {
@@ -22,20 +22,14 @@ std::uint8_t step_of(float use) {
   throw Error("take", "the bonds that were recorded can't be read");
 }
 
-void put_double(std::vector<std::uint8_t>& to, double x) {
-  put_number(to, std::bit_cast<std::int64_t>(x));
-}
-double take_double_off(std::span<const std::uint8_t>& from) {
-  const auto x = std::bit_cast<double>(take_number_off(from));
+double take_finite(ByteView& from) {
+  const double x = take_double(from);
   if (!std::isfinite(x)) broken();
   return x;
 }
-void put_vector(std::vector<std::uint8_t>& to, const Vec3& v) {
-  for (int i = 0; i < 3; ++i) put_double(to, v[i]);
-}
-Vec3 take_vector_off(std::span<const std::uint8_t>& from) {
-  Vec3 v;
-  for (int i = 0; i < 3; ++i) v[i] = take_double_off(from);
+Vec3 take_finite_vector(ByteView& from) {
+  const Vec3 v = take_vector(from);
+  if (!finite(v)) broken();
   return v;
 }
 // A count of things of at least a byte each.
@@ -138,9 +132,9 @@ void BondTrack::write(std::vector<std::uint8_t>& to) const {
   for (const Set& set : sets_) {
     put_number(to, static_cast<std::int64_t>(set.places.size()));
     for (const Place& place : set.places) {
-      put_vector(to, place.point);
-      put_vector(to, place.normal);
-      put_double(to, place.area);
+      put_plain(to, place.point);
+      put_plain(to, place.normal);
+      put_plain(to, place.area);
     }
   }
   put_number(to, static_cast<std::int64_t>(bodies_.size()));
@@ -149,7 +143,7 @@ void BondTrack::write(std::vector<std::uint8_t>& to) const {
     put_number(to, static_cast<std::int64_t>(track.layouts.size()));
     for (const Layout& layout : track.layouts) {
       put_number(to, layout.set);
-      put_vector(to, layout.offset);
+      put_plain(to, layout.offset);
       put_number(to, layout.count);
       put_packed(layout.bonds);
     }
@@ -178,9 +172,9 @@ BondTrack BondTrack::read(std::span<const std::uint8_t>& from) {
     Set& set = track.sets_.emplace_back();
     for (std::uint32_t places = count(); places > 0; --places) {
       Place& place = set.places.emplace_back();
-      place.point = take_vector_off(from);
-      place.normal = take_vector_off(from);
-      place.area = take_double_off(from);
+      place.point = take_finite_vector(from);
+      place.normal = take_finite_vector(from);
+      place.area = take_finite(from);
       track.bytes_ += sizeof place;
     }
   }
@@ -189,7 +183,7 @@ BondTrack BondTrack::read(std::span<const std::uint8_t>& from) {
     for (std::uint32_t layouts = count(); layouts > 0; --layouts) {
       Layout& layout = body.layouts.emplace_back();
       layout.set = take_count_off(from, most_bonds);
-      layout.offset = take_vector_off(from);
+      layout.offset = take_finite_vector(from);
       layout.count = take_count_off(from, most_bonds);
       layout.bonds = take_packed();
       if (layout.count > 0 && layout.set >= track.sets_.size()) broken();

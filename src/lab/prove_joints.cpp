@@ -1,7 +1,6 @@
 // Joints: pendulums, chains, motors, limits, springs, what they carry and when they break.
 #include <cmath>
 
-#include "geometry/linear.h"
 #include "lab/prove.h"
 #include "lab/prove_worlds.h"
 
@@ -23,28 +22,6 @@ BodySettings bar(const Vec3& size, double mass) {
   BodySettings s;
   s.shape = Box{size};
   s.mass = mass;
-  return s;
-}
-
-// A joint to the scene at a point given in the scene's frame, axis X along `axis`.
-JointSettings to_scene(const World& world, JointKind kind, BodyHandle body, const Vec3& anchor,
-                       const Vec3& axis = Vec3::Unit(0)) {
-  JointSettings s;
-  s.kind = kind;
-  s.b = body;
-  const Pose pose = world.motion(body).pose;
-  const Quat turn = turn_between(Vec3::Unit(0), axis);
-  s.frame_a = {anchor, turn};
-  s.frame_b = {pose.to_local(anchor), pose.orientation.conjugate() * turn};
-  return s;
-}
-
-JointSettings between(const World& world, JointKind kind, BodyHandle a, BodyHandle b, const Vec3& anchor,
-                      const Vec3& axis = Vec3::Unit(0)) {
-  JointSettings s = to_scene(world, kind, b, anchor, axis);
-  s.a = a;
-  const Pose pose = world.motion(a).pose;
-  s.frame_a = {pose.to_local(anchor), pose.orientation.conjugate() * s.frame_a.orientation};
   return s;
 }
 

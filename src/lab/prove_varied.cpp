@@ -3,7 +3,6 @@
 #include <cmath>
 
 #include "geometry/hull.h"
-#include "geometry/linear.h"
 #include "geometry/mesh.h"
 #include "lab/prove.h"
 #include "lab/prove_worlds.h"
@@ -232,13 +231,7 @@ void prove_blows(Findings& findings, double rate, const std::string& hz) {
     rod.shape = Box{{0.02, 1.2, 0.02}};
     rod.mass = 2;
     const BodyHandle body = world.create(rod, {{{0, -0.6, 0}}});
-    JointSettings hinge;
-    hinge.kind = JointKind::hinge;
-    hinge.b = body;
-    const Quat turn = turn_between(Vec3::Unit(0), Vec3::Unit(2));
-    hinge.frame_a = {Vec3::Zero(), turn};
-    hinge.frame_b = {{0, 0.6, 0}, turn};
-    const JointHandle joint = world.join(hinge);
+    const JointHandle joint = world.join(to_scene(world, JointKind::hinge, body, Vec3::Zero(), Vec3::Unit(2)));
     world.impulse_at(body, {3, 0, 0}, {0, -0.8, 0});
     world.step();
     const double spin = 3 * 0.8 / (2 * 1.2 * 1.2 / 3);
@@ -274,22 +267,12 @@ void prove_blows(Findings& findings, double rate, const std::string& hz) {
 }
 
 void prove_swinging(Findings& findings, double rate, const std::string& hz) {
-  const auto joined_at = [](const World& world, JointKind kind, BodyHandle body, const Vec3& anchor, const Vec3& axis) {
-    JointSettings s;
-    s.kind = kind;
-    s.b = body;
-    const Pose pose = world.motion(body).pose;
-    const Quat turn = turn_between(Vec3::Unit(0), axis);
-    s.frame_a = {anchor, turn};
-    s.frame_b = {pose.to_local(anchor), pose.orientation.conjugate() * turn};
-    return s;
-  };
   {  // A hinged stick let go level: ω² = 3 g sin α / l.
     World world({.tick_rate = rate});
     BodySettings stick;
     stick.shape = Box{{2, 0.02, 0.02}};
     const BodyHandle body = world.create(stick, {{{1, 0, 0}}});
-    world.join(joined_at(world, JointKind::hinge, body, Vec3::Zero(), Vec3::Unit(2)));
+    world.join(to_scene(world, JointKind::hinge, body, Vec3::Zero(), Vec3::Unit(2)));
     run(world, 0.4);
     const Vec3 along = world.motion(body).pose.orientation * Vec3::Unit(0);
     const double inertia = (4 + 0.0004) / 12 + 1;

@@ -10,6 +10,7 @@
 #include <sstream>
 
 #include "geometry/error.h"
+#include "lab/take_records.h"
 #include "scene/json_text.h"
 #include "scene/model_text.h"
 #include "scene/read.h"
@@ -24,203 +25,11 @@ constexpr int first_with_contacts = 2;
 constexpr int first_with_bonds = 3;
 constexpr std::uint64_t most_part_bytes = std::uint64_t{2} << 30;
 
-using Bytes = std::vector<std::uint8_t>;
-using View = std::span<const std::uint8_t>;
-
-// ---- bytes of plain things
-
-void put(Bytes& to, double x) {
-  const auto bits = std::bit_cast<std::uint64_t>(x);
-  for (unsigned i = 0; i < 8; ++i) to.push_back(static_cast<std::uint8_t>(bits >> (8 * i)));
+void put_mass(ByteList& to, const MassProperties& m) {
+  put_plain(to, m.mass), put_plain(to, m.centre);
+  for (int i = 0; i < 9; ++i) put_plain(to, m.inertia.data()[i]);
 }
-double take_double(View& from) {
-  if (from.size() < 8) throw Error("take", "what was recorded ends too early");
-  std::uint64_t bits = 0;
-  for (unsigned i = 0; i < 8; ++i) bits |= std::uint64_t{from[i]} << (8 * i);
-  from = from.subspan(8);
-  return std::bit_cast<double>(bits);
-}
-void put(Bytes& to, const Vec3& v) {
-  for (int i = 0; i < 3; ++i) put(to, v[i]);
-}
-Vec3 take_vector(View& from) {
-  Vec3 v;
-  for (int i = 0; i < 3; ++i) v[i] = take_double(from);
-  return v;
-}
-
-// A length that what is left could hold.
-std::size_t take_length(View& from) {
-  const std::int64_t n = take_number_off(from);
-  if (n < 0 || static_cast<std::uint64_t>(n) > from.size()) throw Error("take", "what was recorded ends too early");
-  return static_cast<std::size_t>(n);
-}
-
-template <class Each>
-void put_list(Bytes& to, const std::vector<Each>& list, void (*put_one)(Bytes&, const Each&)) {
-  put_number(to, static_cast<std::int64_t>(list.size()));
-  for (const Each& each : list) put_one(to, each);
-}
-template <class Each>
-std::vector<Each> take_list(View& from, Each (*take_one)(View&)) {
-  std::vector<Each> list(take_length(from));
-  for (Each& each : list) each = take_one(from);
-  return list;
-}
-
-void put_event(Bytes& to, const PlayEvent& e) {
-  put_number(to, e.tick);
-  put_number(to, static_cast<int>(e.phase));
-  put_text(to, e.a), put_text(to, e.b);
-  put(to, e.point), put(to, e.normal);
-  for (const double x : {e.speed, e.impulse, e.across}) put(to, x);
-  put_number(to, e.points);
-  for (const double x :
-       {e.surface.static_friction, e.surface.dynamic_friction, e.surface.rolling_friction, e.surface.restitution})
-    put(to, x);
-  put_number(to, static_cast<int>(e.surface.friction_rule));
-  put_number(to, static_cast<int>(e.surface.restitution_rule));
-}
-
-template <class Word>
-Word take_word(View& from, int most) {
-  const std::int64_t n = take_number_off(from);
-  if (n < 0 || n > most) throw Error("take", "what was recorded holds a word that is not known");
-  return static_cast<Word>(n);
-}
-
-PlayEvent take_event(View& from) {
-  PlayEvent e;
-  e.tick = take_number_off(from);
-  e.phase = take_word<ContactPhase>(from, 2);
-  e.a = take_text_off(from), e.b = take_text_off(from);
-  e.point = take_vector(from), e.normal = take_vector(from);
-  for (double* x : {&e.speed, &e.impulse, &e.across}) *x = take_double(from);
-  e.points = static_cast<int>(take_number_off(from));
-  for (double* x :
-       {&e.surface.static_friction, &e.surface.dynamic_friction, &e.surface.rolling_friction, &e.surface.restitution})
-    *x = take_double(from);
-  e.surface.friction_rule = take_word<Combine>(from, 3);
-  e.surface.restitution_rule = take_word<Combine>(from, 3);
-  return e;
-}
-
-void put_snap(Bytes& to, const PlaySnap& s) {
-  put_number(to, s.tick);
-  put_text(to, s.joint), put_text(to, s.a), put_text(to, s.b);
-  put(to, s.force), put(to, s.torque);
-}
-PlaySnap take_snap(View& from) {
-  PlaySnap s;
-  s.tick = take_number_off(from);
-  for (std::string* text : {&s.joint, &s.a, &s.b}) *text = take_text_off(from);
-  s.force = take_double(from), s.torque = take_double(from);
-  return s;
-}
-
-void put_zone_event(Bytes& to, const PlayZoneEvent& z) {
-  put_number(to, z.tick);
-  put_number(to, z.entered ? 1 : 0);
-  put_text(to, z.zone), put_text(to, z.body);
-}
-PlayZoneEvent take_zone_event(View& from) {
-  PlayZoneEvent z;
-  z.tick = take_number_off(from);
-  z.entered = take_number_off(from) != 0;
-  z.zone = take_text_off(from), z.body = take_text_off(from);
-  return z;
-}
-
-void put_splash(Bytes& to, const PlaySplash& s) {
-  put_number(to, s.tick);
-  put_number(to, s.into ? 1 : 0);
-  put_text(to, s.zone), put_text(to, s.body);
-  put(to, s.speed), put(to, s.volume), put(to, s.point);
-}
-PlaySplash take_splash(View& from) {
-  PlaySplash s;
-  s.tick = take_number_off(from);
-  s.into = take_number_off(from) != 0;
-  s.zone = take_text_off(from), s.body = take_text_off(from);
-  s.speed = take_double(from), s.volume = take_double(from), s.point = take_vector(from);
-  return s;
-}
-
-void put_crack(Bytes& to, const PlayCrack& c) {
-  put_number(to, c.tick);
-  put_text(to, c.body);
-  put_list<std::string>(to, c.parts, put_text);
-  put_number(to, static_cast<std::int64_t>(c.bonds));
-  put(to, c.point), put(to, c.use);
-}
-PlayCrack take_crack(View& from) {
-  PlayCrack c;
-  c.tick = take_number_off(from);
-  c.body = take_text_off(from);
-  c.parts = take_list<std::string>(from, take_text_off);
-  c.bonds = static_cast<std::size_t>(take_number_off(from));
-  c.point = take_vector(from), c.use = take_double(from);
-  return c;
-}
-
-void put_line(Bytes& to, const LogLine& l) {
-  put_number(to, static_cast<int>(l.level));
-  put_number(to, l.tick);
-  put_text(to, l.body), put_text(to, l.script);
-  put_number(to, l.line);
-  put_text(to, l.text);
-}
-LogLine take_line(View& from) {
-  LogLine l;
-  l.level = take_word<LogLevel>(from, 2);
-  l.tick = take_number_off(from);
-  l.body = take_text_off(from), l.script = take_text_off(from);
-  l.line = static_cast<int>(take_number_off(from));
-  l.text = take_text_off(from);
-  return l;
-}
-
-void put_one_drawn(Bytes& to, const Drawn& d) {
-  put_number(to, static_cast<int>(d.kind));
-  put(to, d.from), put(to, d.along), put(to, d.size);
-  put_text(to, d.text);
-}
-Drawn take_one_drawn(View& from) {
-  Drawn d;
-  d.kind = take_word<Drawn::Kind>(from, 3);
-  d.from = take_vector(from), d.along = take_vector(from), d.size = take_double(from);
-  d.text = take_text_off(from);
-  return d;
-}
-void put_drawn(Bytes& to, const DrawnAt& d) {
-  put_number(to, d.tick);
-  put_list<Drawn>(to, d.drawn, put_one_drawn);
-}
-DrawnAt take_drawn(View& from) {
-  DrawnAt d;
-  d.tick = take_number_off(from);
-  d.drawn = take_list<Drawn>(from, take_one_drawn);
-  return d;
-}
-
-void put_hand(Bytes& to, const HandAt& h) {
-  put_number(to, h.tick);
-  put_text(to, h.hand.body);
-  put(to, h.hand.from), put(to, h.hand.to);
-}
-HandAt take_hand(View& from) {
-  HandAt h;
-  h.tick = take_number_off(from);
-  h.hand.body = take_text_off(from);
-  h.hand.from = take_vector(from), h.hand.to = take_vector(from);
-  return h;
-}
-
-void put_mass(Bytes& to, const MassProperties& m) {
-  put(to, m.mass), put(to, m.centre);
-  for (int i = 0; i < 9; ++i) put(to, m.inertia.data()[i]);
-}
-MassProperties take_mass(View& from) {
+MassProperties take_mass(ByteView& from) {
   MassProperties m;
   m.mass = take_double(from), m.centre = take_vector(from);
   for (int i = 0; i < 9; ++i) m.inertia.data()[i] = take_double(from);
@@ -249,7 +58,7 @@ Body alone(Body body, std::size_t number) {
   return body;
 }
 
-void put_bodies(Bytes& to, const Take& take, Scene& settings) {
+void put_bodies(ByteList& to, const Take& take, Scene& settings) {
   put_number(to, static_cast<std::int64_t>(take.bodies.size()));
   for (const BodyTrack& track : take.bodies) {
     put_text(to, track.name);
@@ -270,7 +79,7 @@ void put_bodies(Bytes& to, const Take& take, Scene& settings) {
   }
 }
 
-void take_bodies(View& from, Take& take, const Scene& settings) {
+void take_bodies(ByteView& from, Take& take, const Scene& settings) {
   const std::size_t count = take_length(from);
   for (std::size_t i = 0; i < count; ++i) {
     BodyTrack track;
@@ -321,7 +130,7 @@ Scene for_joints(const Take& take) {
   return other;
 }
 
-void put_joints(Bytes& to, const Take& take) {
+void put_joints(ByteList& to, const Take& take) {
   put_number(to, static_cast<std::int64_t>(take.joints.size()));
   for (const JointTrack& track : take.joints) {
     for (const std::string& text : {track.joint.name, track.joint.a, track.joint.b}) put_text(to, text);
@@ -330,7 +139,7 @@ void put_joints(Bytes& to, const Take& take) {
   }
 }
 
-void take_joints(View& from, Take& take, const Scene& joints) {
+void take_joints(ByteView& from, Take& take, const Scene& joints) {
   const std::size_t count = take_length(from);
   if (count != joints.joints.size()) throw Error("take", "names joints that it does not hold");
   for (std::size_t i = 0; i < count; ++i) {
@@ -344,7 +153,7 @@ void take_joints(View& from, Take& take, const Scene& joints) {
   }
 }
 
-void put_numbers(Bytes& to, const Take& take) {
+void put_numbers(ByteList& to, const Take& take) {
   put_number(to, static_cast<std::int64_t>(take.numbers.size()));
   for (const NumberTrack& track : take.numbers) {
     put_text(to, track.name), put_text(to, track.unit);
@@ -353,7 +162,7 @@ void put_numbers(Bytes& to, const Take& take) {
   }
 }
 
-void take_numbers(View& from, Take& take) {
+void take_numbers(ByteView& from, Take& take) {
   const std::size_t count = take_length(from);
   for (std::size_t i = 0; i < count; ++i) {
     NumberTrack track;
@@ -430,7 +239,7 @@ struct Statement {
 };
 
 // With a checksum, so that no altered byte goes unseen.
-std::string packed_part(View bytes) {
+std::string packed_part(ByteView bytes) {
   const std::unique_ptr<ZSTD_CCtx, std::size_t (*)(ZSTD_CCtx*)> context(ZSTD_createCCtx(), ZSTD_freeCCtx);
   ZSTD_CCtx_setParameter(context.get(), ZSTD_c_compressionLevel, effort);
   ZSTD_CCtx_setParameter(context.get(), ZSTD_c_checksumFlag, 1);
@@ -444,7 +253,7 @@ std::string packed_part(View bytes) {
 class Parts {
  public:
   explicit Parts(const Database& database) : database_(database) {}
-  void put(const char* name, View bytes) const {
+  void put(const char* name, ByteView bytes) const {
     const std::string packed = packed_part(bytes);
     const Statement insert(database_, "INSERT INTO part (name, data) VALUES (?, ?)");
     sqlite3_bind_text(insert.handle, 1, name, -1, SQLITE_STATIC);
@@ -453,9 +262,9 @@ class Parts {
     }
   }
   void put(const char* name, const std::string& text) const {
-    put(name, View(reinterpret_cast<const std::uint8_t*>(text.data()), text.size()));
+    put(name, ByteView(reinterpret_cast<const std::uint8_t*>(text.data()), text.size()));
   }
-  Bytes bytes(const char* name) const {
+  ByteList bytes(const char* name) const {
     const Statement select(database_, "SELECT data FROM part WHERE name = ?");
     sqlite3_bind_text(select.handle, 1, name, -1, SQLITE_STATIC);
     if (!select.row()) altered();
@@ -464,13 +273,13 @@ class Parts {
     if (!data) altered();
     const unsigned long long whole = ZSTD_getFrameContentSize(data, size);
     if (whole == ZSTD_CONTENTSIZE_UNKNOWN || whole == ZSTD_CONTENTSIZE_ERROR || whole > most_part_bytes) altered();
-    Bytes bytes(whole);
+    ByteList bytes(whole);
     const std::size_t got = ZSTD_decompress(bytes.data(), bytes.size(), data, size);
     if (ZSTD_isError(got) != 0 || got != whole) altered();
     return bytes;
   }
   std::string text(const char* name) const {
-    const Bytes all = bytes(name);
+    const ByteList all = bytes(name);
     return {all.begin(), all.end()};
   }
   [[noreturn]] void altered() const { throw Error(database_.name, "is no take, or was altered or cut short"); }
@@ -500,7 +309,7 @@ void write_parts(const Database& database, const Take& take, const TakeLabel& la
   parts.put("models", models.dump());
   parts.put("inputs", inputs_text(take.inputs));
   Scene settings = beside(take.folder.scene);
-  Bytes bytes;
+  ByteList bytes;
   put_bodies(bytes, take, settings);
   parts.put("bodies", bytes);
   parts.put("settings", write_scene(settings));
@@ -569,8 +378,8 @@ TakeFile read_parts(const Database& database) {
   take.folder.scripts = Json::parse(parts.text("scripts")).get<std::map<std::string, std::string>>();
   take.inputs = read_inputs(parts.text("inputs"), where + "inputs");
   const Scene settings = read_scene(parts.text("settings"), where + "settings", models);
-  Bytes bytes = parts.bytes("bodies");
-  View from(bytes);
+  ByteList bytes = parts.bytes("bodies");
+  ByteView from(bytes);
   take_bodies(from, take, settings);
   bytes = parts.bytes("joints");
   from = bytes;

@@ -135,6 +135,12 @@ QString kind_of(const QString& owner) {
   return "";
 }
 
+// Whether the word can stand after that. After a name that could be anything, what bodies and vectors have.
+bool fits_after(const Completion& c, const QString& owner) {
+  const QString kind = kind_of(owner), after = QString::fromStdString(c.after);
+  return owner.isEmpty() ? after.isEmpty() : kind.isEmpty() ? after == "body" || after == "vec" : after == kind;
+}
+
 QString wrapped(const QString& text, int width) {
   QString all, row;
   for (const QString& word : text.split(' ')) {
@@ -222,16 +228,12 @@ void ScriptEditor::toggle_comment() {
 void ScriptEditor::explain_offer() {
   const bool of_scene = offered_after_ == "\"" || offered_after_ == "dials";
   if (!isListActive() || of_scene) return explanation_->hide();
-  QByteArray chosen(200, '\0');
-  SendScintilla(SCI_AUTOCGETCURRENTTEXT, static_cast<unsigned long>(chosen.size()), static_cast<void*>(chosen.data()));
+  const long length = SendScintilla(SCI_AUTOCGETCURRENTTEXT, 0UL, static_cast<void*>(nullptr));
+  QByteArray chosen(static_cast<int>(std::max(length, 0L)) + 1, '\0');
+  SendScintilla(SCI_AUTOCGETCURRENTTEXT, 0UL, static_cast<void*>(chosen.data()));
   const QString word = QString::fromUtf8(chosen.constData());
   for (const Completion& c : known()) {
-    if (QString::fromStdString(c.word) != word) continue;
-    const QString after = QString::fromStdString(c.after);
-    const bool fits = offered_after_.isEmpty()            ? after.isEmpty()
-                      : kind_of(offered_after_).isEmpty() ? after == "body" || after == "vec"
-                                                          : after == kind_of(offered_after_);
-    if (!fits) continue;
+    if (QString::fromStdString(c.word) != word || !fits_after(c, offered_after_)) continue;
     explanation_->setText("<b>" + QString::fromStdString(c.call).toHtmlEscaped() + "</b>  " +
                           QString::fromStdString(c.tip).toHtmlEscaped());
     place_explanation();
@@ -287,7 +289,6 @@ void ScriptEditor::after_character(int character) {
 }
 
 void ScriptEditor::offer(const QString& owner, const QString& begun) {
-  const QString kind = kind_of(owner);
   QStringList words;
   if (owner == "\"") {
     words = scene_words_;
@@ -295,14 +296,8 @@ void ScriptEditor::offer(const QString& owner, const QString& begun) {
     for (const QString& word : scene_words_)
       if (word.startsWith("dials.")) words << word.mid(6);
   } else {
-    for (const Completion& c : known()) {
-      const QString after = QString::fromStdString(c.after);
-      // After a name that could be anything, what bodies and vectors have.
-      const bool fits = owner.isEmpty()  ? after.isEmpty()
-                        : kind.isEmpty() ? after == "body" || after == "vec"
-                                         : after == kind;
-      if (fits) words << QString::fromStdString(c.word);
-    }
+    for (const Completion& c : known())
+      if (fits_after(c, owner)) words << QString::fromStdString(c.word);
     if (owner.isEmpty())
       words << "body"
             << "scene"
@@ -341,13 +336,8 @@ void ScriptEditor::offer(const QString& owner, const QString& begun) {
 }
 
 void ScriptEditor::show_tip(const QString& owner, const QString& name) {
-  const QString kind = kind_of(owner);
   for (const Completion& c : known()) {
-    const QString after = QString::fromStdString(c.after);
-    const bool fits = owner.isEmpty()  ? after.isEmpty()
-                      : kind.isEmpty() ? after == "body" || after == "vec"
-                                       : after == kind;
-    if (!fits || QString::fromStdString(c.word) != name) continue;
+    if (QString::fromStdString(c.word) != name || !fits_after(c, owner)) continue;
     const QString tip = QString::fromStdString(c.call) + "\n" + wrapped(QString::fromStdString(c.tip), 62);
     const long at = SendScintilla(SCI_GETCURRENTPOS);
     SendScintilla(SCI_CALLTIPSHOW, static_cast<unsigned long>(at), tip.toUtf8().constData());

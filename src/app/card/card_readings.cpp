@@ -1,0 +1,61 @@
+// What the card says of the moment: readings above all else, live or of a take.
+#include "app/card/card.h"
+#include "app/kit/lane_drag.h"
+#include "app/kit/number_field.h"
+#include "app/kit/theme.h"
+
+namespace bronvel {
+
+// A number of the moment that can be dragged down to become a lane.
+QLabel* Card::add_lane_reading(const char* name, const char* unit, const char* channel, const QString& tip) {
+  QLabel* label = rows_->add_reading(name, unit, tip + "; drag it down to make it a lane");
+  label->setObjectName(QString("now_") + channel);
+  make_lane_source(label, [this, channel] { return QString::fromStdString(session_.chosen_thing()) + "." + channel; });
+  return label;
+}
+
+// Readings of the moment, above all else.
+void Card::add_now() {
+  rows_->add_question("Right now");
+  speed_ = add_lane_reading("speed", "m/s", "speed", "of the centre of mass");
+  height_ = add_lane_reading("height", "m", "height", "of the body's middle above the floor");
+  energy_ = add_lane_reading("energy", "J", "kinetic_energy", "of its moving and turning");
+  place_ = theme::label(theme::numbers(11), theme::faint_ink, rows_->inside());
+  place_->setToolTip("position x, y, z of the body's middle [m]; drag it down for three lanes");
+  make_lane_source(place_, [this] { return QString::fromStdString(session_.chosen()) + ".position"; });
+  rows_->add_wide(place_);
+  state_ = theme::label(theme::words(11), theme::faint_ink, rows_->inside());
+  rows_->add_wide(state_);
+}
+
+void Card::show_readings() {
+  const auto reading = session_.chosen_reading();
+  // Fields that move by themselves are read anew, as often as one can follow.
+  constexpr int looks_between = 6;
+  if (session_.play_state() == Session::PlayState::playing && ++looks_ % looks_between == 0 && rows_ && isVisible())
+    rows_->renew();
+  if (holds_) {
+    const auto joint = session_.joint_reading();
+    holds_->setText(joint ? short_number(joint->force.norm()) : "–");
+    travel_->setText(joint ? short_number(joint->position) : "–");
+    rate_->setText(joint ? short_number(joint->speed) : "–");
+  }
+  if (!speed_) return;
+  if (!reading) {
+    for (QLabel* label : {speed_, height_, energy_, place_}) label->setText("");
+    state_->setText(session_.in_past() ? "not there at this moment" : "");
+    return;
+  }
+  const auto fixed = [](double x) { return QString::number(x, 'f', 2); };
+  const Vec3& at = reading->pose.position;
+  speed_->setText(fixed(reading->velocity.norm()));
+  height_->setText(fixed(at.y()));
+  energy_->setText(short_number(kinetic_energy(*reading)));
+  place_->setText(QString("x %1  y %2  z %3").arg(fixed(at.x()), 6).arg(fixed(at.y()), 6).arg(fixed(at.z()), 6));
+  bool asleep = false;
+  for (const BodyView& view : session_.bodies())
+    if (view.name == session_.chosen()) asleep = view.asleep;
+  state_->setText(session_.building() ? "at the start of play" : asleep ? "asleep: at rest, costs nothing" : "awake");
+}
+
+}  // namespace bronvel
