@@ -2,10 +2,11 @@
 #include "app/bench.h"
 
 #include <QCloseEvent>
-#include <QFileDialog>
+#include <QDragEnterEvent>
 #include <QFileInfo>
 #include <QMenu>
 #include <QMessageBox>
+#include <QMimeData>
 #include <QShortcut>
 #include <QSplitter>
 #include <QToolButton>
@@ -17,14 +18,28 @@
 #include "app/build/build_bar.h"
 #include "app/build/import_sheet.h"
 #include "app/examples_sheet.h"
+#include "app/guide.h"
 #include "app/kit/deck_table.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
 #include "app/session/recent.h"
 #include "app/stage/hit_sheet.h"
 #include "app/stage/shelf.h"
+#include "app/start.h"
 
 namespace bronvel {
+
+namespace {
+
+// The folder of a scene that is dragged in; "" if it is none.
+QString dropped_scene(const QMimeData* data) {
+  if (!data->hasUrls() || data->urls().isEmpty()) return "";
+  QString path = data->urls().front().toLocalFile();
+  if (path.endsWith("/scene.json")) path.chop(static_cast<int>(qstrlen("/scene.json")));
+  return QFileInfo::exists(path + "/scene.json") ? path : "";
+}
+
+}  // namespace
 
 Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move(clock)) {
   setWindowTitle("Bronvel");
@@ -59,7 +74,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   keep_ = new KeepPanel(session_, stage_);
   hint_ = new QLabel("drag turns · right drag moves · wheel zooms · F chosen · A all", stage_);
   hint_->setFont(theme::words(11));
-  hint_->setStyleSheet("color: " + theme::faint_ink.name() + "; background: transparent");
+  hint_->setStyleSheet("color: " + theme::faint_ink.name() +
+                       "; padding: 1px 4px; border-radius: 4px; background: " + theme::veil(215).name(QColor::HexArgb));
   hint_->adjustSize();
   hint_->setAttribute(Qt::WA_TransparentForMouseEvents);
   connect(stage_->tools(), &StageTools::taken, this, &Bench::place_overlays);
@@ -69,8 +85,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   });
   notice_ = new QFrame(stage_);
   notice_->setObjectName("notice");
-  notice_->setStyleSheet("#notice { background: #FAE9E2; border: 1px solid " + theme::accent.name() +
-                         "; border-radius: 8px; }");
+  notice_->setStyleSheet("#notice { background: " + theme::notice.name() + "; border: 1px solid " +
+                         theme::accent.name() + "; border-radius: 8px; }");
   auto* notice_row = new QHBoxLayout(notice_);
   notice_row->setContentsMargins(12, 8, 8, 8);
   notice_text_ = new QLabel(notice_);
@@ -106,9 +122,9 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
 
   build_sayings();
   connect(header_, &Header::open_asked, this, [this] {
-    if (!may_leave()) return;
-    const QString folder = QFileDialog::getExistingDirectory(this, "Open a scene folder", session_.path());
-    if (!folder.isEmpty()) open(folder);
+    show_places(PlacesSheet::Use::open_scene, [this](const QString& folder) {
+      if (may_leave()) open(folder);
+    });
   });
   connect(header_, &Header::new_asked, this, [this] {
     if (may_leave()) open_new();
@@ -116,11 +132,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(header_, &Header::recent_asked, this, [this](const QString& path) {
     if (may_leave()) open(path);
   });
-  const auto ask_where = [this] {
-    const QString folder = QFileDialog::getSaveFileName(this, "Save the scene as a folder", session_.path());
-    if (!folder.isEmpty()) save_as(folder);
-  };
-  connect(header_, &Header::save_as_asked, this, ask_where);
+  connect(header_, &Header::save_as_asked, this,
+          [this] { show_places(PlacesSheet::Use::save_scene, [this](const QString& folder) { save_as(folder); }); });
   recovery_ = std::make_unique<Recovery>(session_);
   disk_timer_.setSingleShot(true);
   disk_timer_.setInterval(200);
@@ -137,6 +150,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(&session_, &Session::opened, this, &Bench::watch_disk);
   connect(&session_, &Session::was_saved, this, &Bench::watch_disk);
   examples_ = new ExamplesSheet(this);
+  places_ = new PlacesSheet(this);
+  setAcceptDrops(true);
   connect(header_, &Header::examples_asked, this, [this] {
     examples_->setGeometry(rect().adjusted(120, 70, -120, -60));
     examples_->open();
@@ -161,9 +176,7 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   });
   import_ = new ImportSheet(session_, stage_, stage_);
   connect(shelf_, &Shelf::mesh_asked, this, [this] {
-    const QString file =
-        QFileDialog::getOpenFileName(this, "A mesh", session_.path(), "Meshes (*.obj *.stl *.gltf *.glb)");
-    if (!file.isEmpty()) import_->open_file(file);
+    show_places(PlacesSheet::Use::pick_mesh, [this](const QString& file) { import_->open_file(file); });
   });
   connect(import_, &ImportSheet::said, this, &Bench::show_fault);
   connect(import_, &ImportSheet::resized, this, [this] {
@@ -175,6 +188,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(card_, &Card::cut_asked, build_bar_, &BuildBar::start_cut);
   connect(stage_, &Stage::landed, card_, &Card::begin_with_sizes);
   hit_ = new HitSheet(session_, stage_);
+  guide_ = new Guide(session_, stage_);
+  connect(guide_, &Guide::resized, this, &Bench::place_overlays);
   const auto show_hit = [this](std::size_t event) {
     std::int64_t tick = -1;
     session_.with_take([&](const Take& take, TakeReader&) {
@@ -182,6 +197,7 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
     });
     if (tick >= 0) session_.look_at_tick(tick);
     hit_->show_hit(event);
+    guide_->saw_why();
   };
   connect(deck_->takes(), &TakesPage::hit_asked, this, show_hit);
   connect(stage_, &Stage::hit_asked, this, show_hit);
@@ -199,6 +215,13 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(deck_->log(), &LogPage::line_chosen, desk_, &Desk::go_to);
   connect(deck_->snags(), &SnagsPage::line_chosen, desk_, &Desk::go_to);
   build_commands();
+  connect(header_, &Header::look_asked, this, [this](theme::Sheet sheet) {
+    choose_sheet(sheet);
+    if (session_.has_folder() && session_.saved() && session_.play_state() == Session::PlayState::editing)
+      emit made_anew_asked();
+    else
+      session_.say("The sheet changes with the next window: save the scene first, and choose it again, to see it now.");
+  });
 
   if (auto* app = dynamic_cast<Application*>(QCoreApplication::instance()))
     app->set_listener([this](const QString& message) { session_.report(message); });
@@ -253,6 +276,24 @@ void Bench::add_stage_key(const QString& name, Qt::Key key, const QString& about
                        }});
 }
 
+void Bench::show_places(PlacesSheet::Use use, const std::function<void(const QString&)>& picked) {
+  const int width = std::min(760, this->width() - 40), height = std::min(460, this->height() - 100);
+  places_->setGeometry((this->width() - width) / 2, 60, width, height);
+  places_->begin(use, session_.path(), picked);
+}
+
+// A scene's folder, or a file in it, that is dropped on the window.
+void Bench::dragEnterEvent(QDragEnterEvent* event) {
+  if (!dropped_scene(event->mimeData()).isEmpty()) event->acceptProposedAction();
+}
+
+void Bench::dropEvent(QDropEvent* event) {
+  const QString path = dropped_scene(event->mimeData());
+  if (path.isEmpty()) return;
+  event->acceptProposedAction();
+  if (may_leave()) open(path);
+}
+
 void Bench::build_commands() {
   command_list_ = new CommandList(this);
   add_command("Save scene and scripts", QKeySequence::Save, "", [this] { save(); });
@@ -264,6 +305,8 @@ void Bench::build_commands() {
   add_command("Undo", QKeySequence(Qt::CTRL | Qt::Key_Z), "takes the last change back", [this] { session_.undo(); });
   add_command("Redo", QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), "makes it again", [this] { session_.redo(); });
   add_command("Find and replace", QKeySequence::Find, "in the script", [this] { desk_->find(); });
+  add_command("Sound on or off", {}, "hits, slides and splashes",
+              [this] { session_.loudspeaker().set_on(!session_.loudspeaker().on()); });
   add_command("Fold the desk", Qt::Key_F8, "away, or back", [this] { fold(desk_); });
   add_command("Fold the card", Qt::Key_F9, "away, or back", [this] { fold(card_); });
   add_command("Fold the deck", Qt::Key_F10, "away, or back", [this] { fold(deck_); });
@@ -437,7 +480,7 @@ void Bench::offer_left_over() {
 
 bool Bench::may_leave() {
   if (session_.saved() && session_.pending().empty()) return true;
-  if (session_.scene().bodies.empty() && !session_.has_folder()) return true;
+  if (session_.untouched()) return true;
   QMessageBox box(this);
   box.setWindowTitle("Bronvel");
   box.setText(session_.saved() ? "There are values from play that are neither kept nor dropped."
@@ -481,6 +524,12 @@ void Bench::place_overlays() {
   notice_->move(16, (keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14) + 34);
   notice_->raise();
   hit_->move(stage_->width() - hit_->width() - 12, 14);
+  if (guide_) {
+    guide_->fit();
+    // Under what stands at the top: the bar for building, or the sheet of a hit.
+    const int top = hit_->isVisible() ? hit_->geometry().bottom() : build_bar_->geometry().bottom();
+    guide_->move(stage_->width() - guide_->width() - 12, top + 10);
+  }
   stage_->chips()->move(14, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);
   build_bar_->adjustSize();
   build_bar_->move(14, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);

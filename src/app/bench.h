@@ -11,6 +11,7 @@
 #include "app/desk/desk.h"
 #include "app/header.h"
 #include "app/keep_panel.h"
+#include "app/places_sheet.h"
 #include "app/session/recovery.h"
 #include "app/session/session.h"
 #include "app/stage/stage.h"
@@ -24,6 +25,7 @@ class HitSheet;
 class ImportSheet;
 class BuildBar;
 class ExamplesSheet;
+class Guide;
 
 class Bench : public QWidget {
   Q_OBJECT
@@ -41,6 +43,7 @@ class Bench : public QWidget {
   ImportSheet* import_sheet() { return import_; }
   BuildBar* build_bar() { return build_bar_; }
   HitSheet* hit_sheet() { return hit_; }
+  Guide* guide() { return guide_; }
 
   /// Opens the scene; a fault is shown, and what was open stays.
   bool open(const QString& path);
@@ -50,8 +53,14 @@ class Bench : public QWidget {
   /// Offers what a bench that is gone had not saved.
   void offer_left_over();
 
+ signals:
+  /// Another sheet was chosen: the window is to be made anew.
+  void made_anew_asked();
+
  protected:
   void closeEvent(QCloseEvent* event) override;
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
   bool eventFilter(QObject* watched, QEvent* event) override;
 
@@ -59,6 +68,7 @@ class Bench : public QWidget {
   void build_sayings();
   void build_commands();
   void show_commands();
+  void show_places(PlacesSheet::Use use, const std::function<void(const QString&)>& picked);
   /// Something that can be done, by its key and from the list.
   void add_command(const QString& name, const QKeySequence& key, const QString& about,
                    const std::function<void()>& run);
@@ -89,11 +99,13 @@ class Bench : public QWidget {
   QTimer disk_timer_;
   std::unique_ptr<Recovery> recovery_;
   ExamplesSheet* examples_ = nullptr;
+  PlacesSheet* places_ = nullptr;
   ArrangeSheet* arrange_ = nullptr;
   BuildBar* build_bar_ = nullptr;
   ImportSheet* import_ = nullptr;
   Shelf* shelf_ = nullptr;
   HitSheet* hit_ = nullptr;
+  Guide* guide_ = nullptr;
   std::vector<Command> commands_;
   CommandList* command_list_ = nullptr;
   QLabel* hint_ = nullptr;

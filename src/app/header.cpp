@@ -7,11 +7,15 @@
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QShortcut>
+#include <QSlider>
 #include <QStackedWidget>
 #include <QToolButton>
+#include <QWidgetAction>
+#include <cmath>
 
 #include "app/kit/theme.h"
 #include "app/session/recent.h"
+#include "app/start.h"
 
 namespace bronvel {
 namespace {
@@ -65,6 +69,16 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
     menu->addAction("Save scene and scripts\tCtrl+S", this, &Header::save_asked);
     menu->addAction("Save as…\tCtrl+Shift+S", this, &Header::save_as_asked);
     menu->addAction("All that can be done…\tF1", this, &Header::commands_asked);
+    auto* look = menu->addMenu("Sheet");
+    look->setObjectName("look");
+    const std::pair<const char*, theme::Sheet> sheets[] = {{"as the desktop", theme::Sheet::desktop},
+                                                           {"light: ink on warm paper", theme::Sheet::light},
+                                                           {"dark: chalk on slate", theme::Sheet::dark}};
+    for (const auto& [words, sheet] : sheets) {
+      QAction* action = look->addAction(words, this, [this, which = sheet] { emit look_asked(which); });
+      action->setCheckable(true);
+      action->setChecked(chosen_sheet() == sheet);
+    }
     menu->addSeparator();
     auto* undo = menu->addAction(session_.undo_name().isEmpty() ? "Nothing to undo" : "Undo " + session_.undo_name(),
                                  &session_, &Session::undo);
@@ -109,6 +123,40 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
     speed_menu->addAction(speed.word, this, [this, factor = speed.factor] { session_.set_speed(factor); });
   speed_->setMenu(speed_menu);
   inner->addWidget(speed_);
+  sound_ = new QToolButton(controls);
+  sound_->setObjectName("sound");
+  sound_->setIconSize({17, 17});
+  sound_->setFixedSize(30, 26);
+  sound_->setPopupMode(QToolButton::InstantPopup);
+  sound_->setAccessibleName("sound");
+  auto* sound_menu = new QMenu(sound_);
+  QAction* heard = sound_menu->addAction("Sounds are heard");
+  heard->setObjectName("sound_on");
+  heard->setCheckable(true);
+  connect(heard, &QAction::toggled, &session_.loudspeaker(), &Loudspeaker::set_on);
+  auto* level = new QSlider(Qt::Horizontal, sound_menu);
+  level->setObjectName("sound_level");
+  level->setRange(0, 100);
+  level->setFixedWidth(150);
+  level->setToolTip("how loud sounds are");
+  connect(level, &QSlider::valueChanged, this,
+          [this](int percent) { session_.loudspeaker().set_level(percent / 100.0); });
+  auto* level_row = new QWidget(sound_menu);
+  auto* level_layout = new QHBoxLayout(level_row);
+  level_layout->setContentsMargins(12, 4, 12, 6);
+  level_layout->addWidget(label(theme::words(12), theme::ink, level_row, "loudness"));
+  level_layout->addWidget(level);
+  auto* level_action = new QWidgetAction(sound_menu);
+  level_action->setDefaultWidget(level_row);
+  sound_menu->addAction(level_action);
+  connect(sound_menu, &QMenu::aboutToShow, this, [this, heard, level] {
+    const QSignalBlocker quiet_heard(heard), quiet_level(level);
+    heard->setChecked(session_.loudspeaker().on());
+    level->setValue(static_cast<int>(std::lround(100 * session_.loudspeaker().level())));
+  });
+  sound_->setMenu(sound_menu);
+  connect(&session_.loudspeaker(), &Loudspeaker::changed, this, &Header::show_sound);
+  inner->addWidget(sound_);
   controls->setFixedHeight(34);
   row->addWidget(controls);
   row->addSpacing(10);
@@ -151,8 +199,8 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   live_->setFont(theme::words(11, QFont::Medium));
   live_->setToolTip("back from this moment of the take to now (Escape on the stage or in the lanes)");
   live_->setStyleSheet(
-      "QToolButton { background: " + theme::chosen.name() + "; color: white; border: 1px solid " +
-      theme::chosen.name() +
+      "QToolButton { background: " + theme::chosen.name() + "; color: " + theme::on_chosen.name() +
+      "; border: 1px solid " + theme::chosen.name() +
       "; border-radius: 11px; padding: 2px 12px; } QToolButton:focus { border-color: " + theme::ink.name() + "; }");
   connect(live_, &QToolButton::clicked, &session_, &Session::live);
   past_row->addWidget(live_, 0, Qt::AlignCenter);
@@ -185,7 +233,17 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   connect(&session_, &Session::scripts_changed, this, &Header::show_state);
   connect(&session_, &Session::refreshed, this, &Header::show_time);
   connect(&session_, &Session::tick_is_long, this, &Header::show_time);
+  show_sound();
   show_state();
+}
+
+void Header::show_sound() {
+  const Loudspeaker& loudspeaker = session_.loudspeaker();
+  const bool none = loudspeaker.card() == Loudspeaker::Card::none;
+  sound_->setIcon(theme::icon(loudspeaker.on() && !none ? "sound" : "silent", none ? theme::faint_ink : theme::ink));
+  sound_->setToolTip(none               ? "no sound: no sound card was found; all else works"
+                     : loudspeaker.on() ? "hits, slides and splashes are heard; how loud"
+                                        : "silent; click to hear hits, slides and splashes");
 }
 
 QToolButton* Header::button(const QString& icon, const QString& tip, const QKeySequence& key, const QString& name) {

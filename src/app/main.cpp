@@ -31,17 +31,30 @@ int run(int argc, char** argv) {
   const QCommandLineOption timing("time-start", "print how long opening took, then close");
   parser.addOption(timing);
   parser.process(app);
-  bronvel::theme::apply(app);
+  bronvel::theme::apply(app, bronvel::chosen_sheet());
 
-  bronvel::Bench bench;
+  auto bench = std::make_unique<bronvel::Bench>();
   const QStringList given = parser.positionalArguments();
   const QString demo = QString::fromStdString(bronvel::examples_folder()) + "/skerrow-quay";
-  if (!bench.open(given.isEmpty() ? demo : given.first()) && !given.isEmpty())
+  if (!bench->open(given.isEmpty() ? demo : given.first()) && !given.isEmpty())
     std::fprintf(stderr, "see the notice on the stage\n");
-  bench.show();
-  bench.offer_left_over();
+  bench->show();
+  bench->offer_left_over();
+  // Widgets keep the colours that they were made with: another sheet, another window.
+  const std::function<void()> make_anew = [&] {
+    const QString path = bench->session().path();
+    const QRect place = bench->geometry();
+    bench.reset();
+    bronvel::theme::apply(app, bronvel::chosen_sheet());
+    bench = std::make_unique<bronvel::Bench>();
+    bench->setGeometry(place);
+    bench->open(path);
+    bench->show();
+    QObject::connect(bench.get(), &bronvel::Bench::made_anew_asked, &app, make_anew, Qt::QueuedConnection);
+  };
+  QObject::connect(bench.get(), &bronvel::Bench::made_anew_asked, &app, make_anew, Qt::QueuedConnection);
   if (parser.isSet(timing)) {
-    QObject::connect(bench.stage(), &bronvel::Stage::drawn, &app, [&] {
+    QObject::connect(bench->stage(), &bronvel::Stage::drawn, &app, [&] {
       std::printf("first picture after %lld ms\n", static_cast<long long>(since_start.elapsed()));
       QApplication::exit(0);
     });

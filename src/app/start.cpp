@@ -1,9 +1,30 @@
 // Surface format.
 #include "app/start.h"
 
+#include <QStringList>
 #include <QSurfaceFormat>
 
+#include "app/session/settings.h"
+
 namespace bronvel {
+namespace {
+
+constexpr const char* sheet_setting = "look/sheet";
+const QStringList& sheet_words() {
+  static const QStringList words{"desktop", "light", "dark"};
+  return words;
+}
+
+}  // namespace
+
+theme::Sheet chosen_sheet() {
+  const auto word = sheet_words().indexOf(bench_settings().value(sheet_setting, sheet_words().first()).toString());
+  return word < 0 ? theme::Sheet::desktop : static_cast<theme::Sheet>(word);
+}
+
+void choose_sheet(theme::Sheet sheet) {
+  bench_settings().setValue(sheet_setting, sheet_words().at(static_cast<int>(sheet)));
+}
 
 void prepare_graphics() {
   QSurfaceFormat format;

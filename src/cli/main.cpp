@@ -154,6 +154,8 @@ int run(int argc, char** argv) {
     call->add_option("--csv", request.csv_file, "where to; standard output if not given")->check(something);
     call->add_option("--events", request.events_file, "write events and log as JSON lines; - for standard output")
         ->check(something);
+    call->add_option("--wav", request.wav_file, "write what would be heard from where the scene is looked at")
+        ->check(something);
     call->add_option("--take", request.take_file, "record the whole play into this file")->check(something);
     call->add_flag("--digest", digest, "print a hash of the bits of all body states at the end");
   }

@@ -14,9 +14,15 @@ struct Kind {
   std::int64_t needs;  // of hwy::SupportedTargets, or 0
 };
 
-// Best first.
+// Best first. A build for one machine leaves out what another would run.
 constexpr Kind kinds[] = {
-    {&contact_kernel_avx512, HWY_AVX3}, {&contact_kernel_sse4, HWY_SSE4}, {&contact_kernel_plain, 0}};
+#ifdef BRONVEL_KERNEL_AVX512
+    {&contact_kernel_avx512, HWY_AVX3},
+#endif
+#ifdef BRONVEL_KERNEL_SSE4
+    {&contact_kernel_sse4, HWY_SSE4},
+#endif
+    {&contact_kernel_plain, 0}};
 
 bool runs_here(const Kind& kind) {
   return kind.needs == 0 || (static_cast<std::int64_t>(hwy::SupportedTargets()) & kind.needs) != 0;

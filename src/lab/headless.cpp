@@ -13,6 +13,7 @@
 #include "lab/take_file.h"
 #include "scene/fault.h"
 #include "scene/json_text.h"
+#include "sound/soundtrack.h"
 
 namespace bronvel {
 namespace {
@@ -164,6 +165,10 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
   const std::vector<Channel> channels = channels_called(request.channels, again ? again->take.owners() : of_scene);
   std::optional<TakeRecorder> recorder;
   if (!request.take_file.empty()) recorder.emplace(folder, play);
+  // A take that is asked again has no folder, and so no recorded sounds.
+  std::optional<Soundtrack> soundtrack;
+  if (!request.wav_file.empty())
+    soundtrack.emplace(ear_of(folder.scene.view), SoundBank::of(request.scene), folder.scene.world.tick_rate);
   Output csv(request.csv_file.empty() && !channels.empty() ? "-" : request.csv_file);
   Output events(request.events_file);
   const double rate = folder.scene.world.tick_rate;
@@ -208,6 +213,17 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
   for (std::int64_t i = 0; i < ticks; ++i) {
     play.step();
     write();
+    if (soundtrack) soundtrack->add(hear(play, [&](const std::string& name) { return soundtrack->bank().has(name); }));
+  }
+  if (soundtrack) {
+    soundtrack->ring_out();
+    write_wav(request.wav_file, soundtrack->stereo());
+    for (const std::string& fault : soundtrack->bank().faults()) {
+      LogLine note;
+      note.level = LogLevel::warning;
+      note.text = fault;
+      result.log.push_back(note);
+    }
   }
   csv.close();
   events.close();

@@ -24,6 +24,7 @@ struct HeadlessRequest {
   std::string events_file;            ///< "-" for standard output
   std::string inputs_file;            ///< inputs to play again; none if empty
   std::string take_file;              ///< to record into; none if empty
+  std::string wav_file;               ///< what would be heard from the scene's view; none if empty
 };
 
 struct HeadlessResult {

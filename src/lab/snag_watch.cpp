@@ -1,4 +1,5 @@
 // Snags that show only while a play runs: habits of scripts, and bodies that get lost or go too fast.
+#include <cmath>
 #include <cstdio>
 
 #include "lab/snags.h"
@@ -40,6 +41,8 @@ void SnagWatch::add(Snag snag) {
 
 void SnagWatch::look(Play& play) {
   look_at_acts(play);
+  look_at_pushes(play);
+  look_at_bounces(play);
   look_at_bodies(play);
 }
 
@@ -93,6 +96,61 @@ void SnagWatch::look_at_acts(Play& play) {
                ? "it grows without bound, and faster at a higher tick rate"
                : "how fast it slows depends on the tick rate; damping, or a factor of math.exp(-rate * dt), does not",
            "", nullptr});
+  }
+}
+
+// A steady force that is far below what friction holds: it looks as if nothing pushed.
+void SnagWatch::look_at_pushes(Play& play) {
+  const World& world = play.running().world;
+  constexpr double still = 0.01;  // m/s
+  std::map<std::string, Vec3> pushed;
+  for (const ScriptAct& act : play.scripts().acts())
+    if (act.kind == ScriptAct::Kind::force) pushed.try_emplace(act.body, Vec3::Zero()).first->second += act.vector;
+  for (const auto& [name, force] : pushed) {
+    Held& held = held_[name];
+    const auto body = play.running().find(name);
+    const bool waits = body && world.motion(*body).velocity.norm() < still && force.norm() > 0;
+    held.ticks = waits && held.last_tick == play.tick() - 1 ? held.ticks + 1 : 0;
+    held.last_tick = play.tick();
+    if (held.ticks != 2 * habit) continue;
+    double most = 0, along = 0;  // N
+    for (const ContactEvent& contact : world.contacts()) {
+      if (contact.phase == ContactPhase::part || (contact.a != *body && contact.b != *body)) continue;
+      const double normal = contact.normal_impulse * world.settings().tick_rate;
+      most += contact.surface.static_friction * normal;
+      along += std::abs(force.dot(contact.normal));
+    }
+    const double across = std::sqrt(std::max(force.squaredNorm() - along * along, 0.0));
+    if (most <= 0 || across <= 0.05 * force.norm() || across > 0.5 * most) continue;
+    for (const ScriptAct& act : play.scripts().acts())
+      if (act.body == name && act.kind == ScriptAct::Kind::force)
+        return add({"weak_push", name, act.script, act.line,
+                    short_text(across) + " N push " + name + " (" + short_text(world.body_settings(*body).mass) +
+                        " kg), and friction holds it with up to " + short_text(most) + " N",
+                    "it will not move before the push is larger than that", "", nullptr});
+  }
+}
+
+// Who gives everything back is held down by what it meets.
+void SnagWatch::look_at_bounces(Play& play) {
+  constexpr double bouncy = 0.95, lost = 0.9, hard = 1;  // m/s
+  const RunningScene& running = play.running();
+  for (const PlayEvent& event : play.events()) {
+    if (event.phase != ContactPhase::touch || event.speed < hard || event.surface.restitution > lost) continue;
+    for (const auto& [own, other] : {std::pair(&event.a, &event.b), std::pair(&event.b, &event.a)}) {
+      const auto handle = running.find(*own), met = running.find(*other);
+      const Body* body = handle ? running.body_of(*handle) : nullptr;
+      const Body* struck = met ? running.body_of(*met) : nullptr;
+      if (!body || !struck || body->kind != MotionKind::dynamic) continue;
+      const double e = surface_of(running.scene, *body).restitution;
+      if (e < bouncy) continue;
+      const double pair = event.surface.restitution;
+      add({"bounce_lost", *own, "", 0,
+           *own + " has restitution " + short_text(e) + ", " + *other + " " +
+               short_text(surface_of(running.scene, *struck).restitution) + ": together " + short_text(pair) +
+               ", by the rule " + std::string(combine_word(event.surface.restitution_rule)),
+           "each bounce there keeps " + short_text(100 * pair * pair) + " % of the energy", "", nullptr});
+    }
   }
 }
 

@@ -2,6 +2,7 @@
 #include "lab/snags.h"
 
 #include <algorithm>
+#include <cctype>
 #include <set>
 
 #include "lab/script_text.h"
@@ -149,13 +150,15 @@ class Search {
   }
 
   void forgotten_timers(const Text& text) {
-    const auto starts = [&](std::size_t i) {
-      return (text.at(i) == "after" || text.at(i) == "every") && text.at(i + 1) == "(" &&
-             (i == 0 || text.at(i - 1) != ".");
+    const auto calls = [&](std::size_t i, const char* name) {
+      return text.at(i) == name && text.at(i + 1) == "(" && (i == 0 || text.at(i - 1) != ".");
     };
     const auto cancels = [&](std::size_t i) { return text.method(i, "cancel"); };
     for (const auto& [handler, opposite] : opposites) {
       const ScriptFunction* first = text.function(handler);
+      // What comes once after a key was pressed is what one presses it for.
+      const bool by_key = handler == "on.press" || handler == "on.release";
+      const auto starts = [&](std::size_t i) { return calls(i, "every") || (!by_key && calls(i, "after")); };
       if (!first || !text.reaches(*first, starts)) continue;
       const ScriptFunction* second = text.function(opposite);
       if (second && text.reaches(*second, cancels)) continue;
@@ -225,7 +228,8 @@ class Search {
       for (const ScriptUse& use : body.scripts)
         if (use.file == text.file && use.dials.contains(dial.name)) value = use.dials.at(dial.name);
       if (value != 0) continue;
-      for (std::size_t i = 0; i + 2 < text.words.size(); ++i) {
+      int line = zeroed_push(text, dial.name);
+      for (std::size_t i = 0; line == 0 && i + 2 < text.words.size(); ++i) {
         if (text.at(i) != "dials" || text.at(i + 1) != "." || text.at(i + 2) != dial.name) continue;
         const bool times = text.at(i + 3) == "*" || (i > 0 && text.at(i - 1) == "*");
         bool in_push = false;
@@ -234,18 +238,79 @@ class Search {
                     (text.words[k].line == text.words[i].line && text.at(k) == ":" && pushes.contains(text.at(k + 1)));
         if (!in_push) continue;
         // Standing alone in a vector it is one part of the push; as a factor it is all of it.
-        if (!times) continue;
-        add({"zero_dial", body.name, text.file, text.words[i].line,
-             "dial " + dial.name + " of " + body.name + " is 0, and the push on this line is multiplied by it",
-             "nothing will happen until it is turned up",
-             dial.default_value != 0 ? "set it to " + number_text(dial.default_value) + ", as the script declares it" : "",
-             dial.default_value != 0 ? [name = body.name, file = text.file, dial = dial.name](SceneFolder& folder) {
-               for (ScriptUse& use : folder.scene.find(name)->scripts)
-                 if (use.file == file) use.dials.erase(dial);
-             } : std::function<void(SceneFolder&)>()});
-        break;
+        if (times) line = text.words[i].line;
       }
+      if (line == 0) continue;
+      add({"zero_dial", body.name, text.file, line,
+           "dial " + dial.name + " of " + body.name + " is 0, and the push on this line is multiplied by it",
+           "nothing will happen until it is turned up",
+           dial.default_value != 0 ? "set it to " + number_text(dial.default_value) + ", as the script declares it" : "",
+           dial.default_value != 0 ? [name = body.name, file = text.file, dial = dial.name](SceneFolder& folder) {
+             for (ScriptUse& use : folder.scene.find(name)->scripts)
+               if (use.file == file) use.dials.erase(dial);
+           } : std::function<void(SceneFolder&)>()});
     }
+  }
+
+  // Whether the words from `from` to before `to` are 0 when these names are: nothing is added to them.
+  static bool all_of_it(const Text& text, std::size_t from, std::size_t to, const std::string& dial,
+                        const std::set<std::string>& zero) {
+    bool any = false;
+    for (std::size_t i = from; i < to; ++i) {
+      static const std::set<std::string> more{"+", "-", "and", "or", "not", "<", ">", "<=", ">=", "==", "~="};
+      if (text.words[i].quoted || more.contains(text.at(i))) return false;
+      const bool of_dial = text.at(i) == "dials" && text.at(i + 1) == "." && text.at(i + 2) == dial;
+      if (of_dial || (zero.contains(text.at(i)) && (i == 0 || text.at(i - 1) != "."))) {
+        any = true;
+        continue;
+      }
+      // One part of a vector that stands for itself, and is not 0.
+      const bool alone = i > from && (text.at(i - 1) == "," || text.at(i - 1) == "(") &&
+                         (i + 1 >= to || text.at(i + 1) == "," || text.at(i + 1) == ")");
+      if (alone && text.at(i) != "0" && text.at(i) != "dt" && !text.at(i).empty() &&
+          (std::isalnum(static_cast<unsigned char>(text.at(i)[0])) != 0))
+        return false;
+    }
+    return any;
+  }
+
+  static int times_set(const Text& text, const std::string& name) {
+    int times = 0;
+    for (std::size_t i = 0; i + 1 < text.words.size(); ++i)
+      if (text.at(i) == name && text.at(i + 1) == "=") ++times;
+    return times;
+  }
+
+  // The line of a push that is 0 as the dial is, by way of variables and functions; 0 if there is none.
+  static int zeroed_push(const Text& text, const std::string& dial) {
+    std::set<std::string> zero;
+    const auto end_of_line = [&](std::size_t i) {
+      std::size_t end = i;
+      while (end < text.words.size() && text.words[end].line == text.words[i].line) ++end;
+      return end;
+    };
+    for (std::size_t before = 1; before != zero.size();) {
+      before = zero.size();
+      for (std::size_t i = 1; i + 1 < text.words.size(); ++i) {
+        const bool set = text.at(i) == "=" && text.at(i - 1) != "]" && (i < 2 || text.at(i - 2) == "local");
+        if (set && times_set(text, text.at(i - 1)) == 1 && all_of_it(text, i + 1, end_of_line(i), dial, zero))
+          zero.insert(text.at(i - 1));
+      }
+      for (const ScriptFunction& f : text.functions)
+        for (std::size_t i = f.begin; i < f.end; ++i)
+          if (text.at(i) == "return" && i + 1 < f.end &&
+              all_of_it(text, i + 1, std::min(end_of_line(i), f.end), dial, zero))
+            zero.insert(f.name);
+    }
+    if (zero.empty()) return 0;
+    for (std::size_t i = 0; i + 2 < text.words.size(); ++i) {
+      if (text.at(i) != ":" || !pushes.contains(text.at(i + 1)) || text.at(i + 2) != "(") continue;
+      std::size_t end = i + 3;
+      for (int depth = 1; end < text.words.size() && depth > 0; ++end)
+        depth += text.at(end) == "(" ? 1 : text.at(end) == ")" ? -1 : 0;
+      if (all_of_it(text, i + 3, end - 1, dial, zero)) return text.words[i].line;
+    }
+    return 0;
   }
 
   const SceneFolder& folder_;

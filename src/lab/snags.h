@@ -39,12 +39,19 @@ class SnagWatch {
     int same_ratio = 0;         // in a row: the velocity was multiplied by the same factor
     double vertical = 0, ratio = 1;
   };
+  struct Held {
+    std::int64_t last_tick = -1;
+    int ticks = 0;  // in a row: pushed, and still
+  };
   void add(Snag snag);
   void look_at_acts(Play& play);
+  void look_at_pushes(Play& play);
+  void look_at_bounces(Play& play);
   void look_at_bodies(Play& play);
 
   std::vector<Snag> found_;
   std::map<std::string, Habit> habits_;  // by body, script, line and sort of act
+  std::map<std::string, Held> held_;     // by body
   std::map<std::string, double> start_;  // height of each body when play began
 };
 

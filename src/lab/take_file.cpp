@@ -405,7 +405,7 @@ TakeFile read_parts(const Database& database) {
   }
   bytes = parts.bytes("events");
   from = bytes;
-  take.drawn = take_list<DrawnAt>(from, take_drawn);
+  take.drawn = take_list<DrawnAt>(from, about.at("bronvel_take").get<int>() >= 4 ? take_drawn : take_drawn_before_4);
   take.hand = take_list<HandAt>(from, take_hand);
   take.events = take_list<PlayEvent>(from, take_event);
   take.snaps = take_list<PlaySnap>(from, take_snap);

@@ -59,6 +59,7 @@ void TakeReader::look_at(const Take& take) {
 }
 
 std::span<const ContactMark> TakeReader::contacts(const Take& take, std::int64_t tick) {
+  look_at(take);
   if (tick < 0 || tick >= take.contacts.ticks()) return {};
   if (tick < contacts_from_ || tick >= contacts_from_ + static_cast<std::int64_t>(contacts_.size()))
     take.contacts.unpack(tick, packer_, contacts_from_, contacts_);

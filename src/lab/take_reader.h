@@ -21,6 +21,8 @@ class TakeReader {
   std::optional<FloatingReading> floating(const Take& take, const std::string& name, std::int64_t tick);
   /// The body's bonds that held; none where it had none or was not there.
   std::vector<BondReading> bonds(const Take& take, const std::string& name, std::int64_t tick);
+  /// What touched, by places in the take's bodies. Valid until the next look.
+  std::span<const ContactMark> contacts(const Take& take, std::int64_t tick);
   std::optional<JointReading> joint(const Take& take, const std::string& name, std::int64_t tick);
   /// The body's settings at the tick; null where it was not there.
   std::shared_ptr<const Body> settings(const Take& take, const std::string& name, std::int64_t tick) const;
@@ -40,7 +42,6 @@ class TakeReader {
   const double* row(const Take& take, Kind kind, std::size_t track, std::int64_t row_at);
   BodyReading reading(const Take& take, std::size_t track, std::int64_t tick);
   void look_at(const Take& take);
-  std::span<const ContactMark> contacts(const Take& take, std::int64_t tick);
 
   const Take* of_ = nullptr;
   std::int64_t ticks_ = 0;

@@ -114,12 +114,18 @@ void put_one_drawn(ByteList& to, const Drawn& d) {
   put_number(to, static_cast<int>(d.kind));
   put_plain(to, d.from), put_plain(to, d.along), put_plain(to, d.size);
   put_text(to, d.text);
+  if (d.kind == Drawn::Kind::sound) put_plain(to, d.pitch), put_text(to, d.body);
 }
-Drawn take_one_drawn(ByteView& from) {
+Drawn take_one_before_4(ByteView& from) {
   Drawn d;
   d.kind = take_word<Drawn::Kind>(from, 3);
   d.from = take_vector(from), d.along = take_vector(from), d.size = take_double(from);
   d.text = take_text_off(from);
+  return d;
+}
+Drawn take_one_drawn(ByteView& from) {
+  Drawn d = take_one_before_4(from);
+  if (d.kind == Drawn::Kind::sound) d.pitch = take_double(from), d.body = take_text_off(from);
   return d;
 }
 
@@ -133,6 +139,12 @@ DrawnAt take_drawn(ByteView& from) {
   DrawnAt d;
   d.tick = take_number_off(from);
   d.drawn = take_list<Drawn>(from, take_one_drawn);
+  return d;
+}
+DrawnAt take_drawn_before_4(ByteView& from) {
+  DrawnAt d;
+  d.tick = take_number_off(from);
+  d.drawn = take_list<Drawn>(from, take_one_before_4);
   return d;
 }
 

@@ -21,6 +21,7 @@ void put_line(ByteList& to, const LogLine& line);
 LogLine take_line(ByteView& from);
 void put_drawn(ByteList& to, const DrawnAt& drawn);
 DrawnAt take_drawn(ByteView& from);
+DrawnAt take_drawn_before_4(ByteView& from);  ///< of files before version 4, whose sounds had no pitch
 void put_hand(ByteList& to, const HandAt& hand);
 HandAt take_hand(ByteView& from);
 

@@ -101,7 +101,7 @@ void Play::apply(const Input& input) {
       world.impulse_at(body_called(input.name), input.vector, input.point);
       break;
     case Input::Kind::blast:
-      set_off(world, input.blast);
+      scripts_.blown(input.blast.at, set_off(world, input.blast));
       break;
     case Input::Kind::cut:
       cut(input);
@@ -266,6 +266,7 @@ void Play::step() {
   for (const SplashEvent& splash : splashes) scripts_.splash(splash);
   for (const JointBreak& snap : snaps) scripts_.snap(snap);
   for (const CrackEvent& crack : cracks) scripts_.crack(crack);
+  scripts_.blasts();
   take_parted();
   scripts_.arrive();
   sweep_away();

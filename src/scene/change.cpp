@@ -58,6 +58,7 @@ Scene rest_of(const Scene& s) {
   Scene rest;
   rest.name = s.name;
   rest.about = s.about;
+  rest.tasks = s.tasks;
   rest.world = s.world;
   rest.seed = s.seed;
   rest.view = s.view;

@@ -13,7 +13,7 @@ namespace {
 auto parts(const Body& b) {
   return std::tie(b.name, b.kind, b.shape, b.position, b.velocity, b.angular_velocity, b.mass, b.surface, b.restitution,
                   b.friction, b.gravity_factor, b.linear_damping, b.angular_damping, b.linear_drag, b.drag_area,
-                  b.solid, b.reports, b.may_sleep, b.centre_of_mass, b.inertia, b.sweeping, b.locked_moves,
+                  b.solid, b.reports, b.may_sleep, b.silent, b.centre_of_mass, b.inertia, b.sweeping, b.locked_moves,
                   b.locked_turns, b.groups, b.meets, b.colour, b.tags, b.scripts, b.looks, b.locked, b.breaking,
                   b.stamped);
 }
@@ -86,7 +86,7 @@ bool operator==(const Scene& a, const Scene& b) {
     return m.first == n.first && (m.second == n.second || *m.second == *n.second);
   };
   return std::equal(a.models.begin(), a.models.end(), b.models.begin(), b.models.end(), same_models) &&
-         a.stamps == b.stamps && a.views == b.views && a.lanes == b.lanes &&
+         a.stamps == b.stamps && a.views == b.views && a.lanes == b.lanes && a.tasks == b.tasks &&
          std::tie(a.name, a.about, a.seed, a.view, a.surfaces, a.groups, a.bodies, a.joints, a.zones, a.paths, a.cues,
                   a.actions, a.sweep_away) == std::tie(b.name, b.about, b.seed, b.view, b.surfaces, b.groups, b.bodies,
                                                        b.joints, b.zones, b.paths, b.cues, b.actions, b.sweep_away) &&
@@ -107,7 +107,8 @@ const Body* Scene::find(const std::string& body_name) const {
 
 Surface surface_of(const Scene& scene, const Body& body) {
   const auto found = scene.surfaces.find(body.surface);
-  Surface surface = found == scene.surfaces.end() ? Surface{} : found->second;
+  Surface surface;
+  if (found != scene.surfaces.end()) surface = found->second;
   if (body.restitution) surface.restitution = *body.restitution;
   if (body.friction) surface.static_friction = surface.dynamic_friction = *body.friction;
   return surface;

@@ -34,6 +34,15 @@ struct StampedFrom {
   bool operator==(const StampedFrom&) const = default;
 };
 
+/// A surface of the scene: what the dynamics asks of it, and how what has it sounds.
+struct SceneSurface : Surface {
+  SceneSurface(const Surface& surface = {}) : Surface(surface) {}
+  std::string voice{};           ///< one of `voice_names()`; "": the one that goes with the surface's own name
+  double pitch_spread = 0.03;    ///< each hit's pitch differs by up to this share
+  double loudness_spread = 0.1;  ///< likewise its loudness
+  bool operator==(const SceneSurface&) const = default;
+};
+
 /// A body of the scene. Angles in radians, SI units, scene frame.
 struct Body {
   std::string name{};
@@ -55,6 +64,7 @@ struct Body {
   bool solid = true;
   bool reports = true;  ///< its scripts are told of its contacts
   bool may_sleep = true;
+  bool silent = false;                   ///< its hits, slides and splashes are not heard
   std::optional<Vec3> centre_of_mass{};  ///< body frame, m
   std::optional<Vec3> inertia{};         ///< about the body's axes, kg·m²
   Sweeping sweeping = Sweeping::automatic;
@@ -191,10 +201,11 @@ using Models = std::map<std::string, std::shared_ptr<const Model>>;
 struct Scene {
   std::string name = "untitled";
   std::string about;
+  std::vector<std::string> tasks;  ///< what one may try in it, told when it opens
   WorldSettings world;
   std::uint64_t seed = 1;
   View view;
-  std::map<std::string, Surface> surfaces;
+  std::map<std::string, SceneSurface> surfaces;
   std::vector<std::string> groups;  ///< names of collision groups, at most 31
   std::vector<Body> bodies;
   std::vector<SceneJoint> joints;

@@ -12,6 +12,7 @@
 #include "scene/json_place.h"
 #include "scene/names.h"
 #include "scene/property.h"
+#include "scene/voice.h"
 
 namespace bronvel {
 namespace {
@@ -232,6 +233,15 @@ std::optional<SceneFault> scene_fault(const Scene& scene, const Scene* known_goo
   if (Fault wrong = world_fault(scene.world)) return wrong;
   if (Fault wrong = texts_fault(scene.groups, "", "/groups")) return wrong;
   if (Fault wrong = texts_fault(scene.lanes, "", "/lanes")) return wrong;
+  if (Fault wrong = texts_fault(scene.tasks, "", "/tasks")) return wrong;
+  for (const auto& [name, surface] : scene.surfaces) {
+    for (const double spread : {surface.pitch_spread, surface.loudness_spread})
+      if (!(spread >= 0 && spread <= 1))
+        return SceneFault{"/surfaces/" + name, name, "wants spreads of pitch and loudness from 0 to 1", ""};
+    if (!surface.voice.empty() && !is_voice(surface.voice))
+      return SceneFault{"/surfaces/" + name + "/voice", name,
+                        "names the voice \"" + surface.voice + "\", which is not known", "known: " + voice_list()};
+  }
   if (scene.lanes.size() > most_lanes) return SceneFault{"/lanes", "", "has more than 64 lanes", ""};
   if (scene.groups.size() > most_groups) return SceneFault{"/groups", "", "names more than 31 groups", ""};
   if (Fault wrong = assembly_fault(scene, scene.bodies, scene.joints, "", good ? &good->bodies : nullptr,

@@ -264,6 +264,8 @@ std::vector<Property> make_list() {
                         "drag coefficient × area, for F = ½ ρ v² × this; a person falling has about 0.7"));
   list.push_back(flag("may_sleep", "may sleep", slows, &Body::may_sleep,
                       "at rest it stops costing anything until something stirs it"));
+  list.push_back(flag("silent", "silent", "How does it sound?", &Body::silent,
+                      "on: its hits, slides and splashes are not heard; sounds of its scripts are"));
   for (Property& each : breaking_list()) list.push_back(std::move(each));
   return list;
 }

@@ -49,7 +49,7 @@ class Reader {
            "open it with that version");
     only(root, "",
          {"bronvel", "name", "about", "seed", "world", "view", "surfaces", "groups", "bodies", "joints", "zones",
-          "paths", "cues", "actions", "sweep_away", "views", "stamps", "lanes"});
+          "paths", "cues", "actions", "sweep_away", "views", "stamps", "lanes", "tasks"});
 
     Scene s;
     s.models = models_;
@@ -67,6 +67,7 @@ class Reader {
       s.groups = name_list(root, "", "groups");
     }
     if (root.contains("lanes")) s.lanes = name_list(root, "", "lanes");
+    if (root.contains("tasks")) s.tasks = name_list(root, "", "tasks");
     if (!root.contains("bodies")) fail("", "has no \"bodies\" list", "add \"bodies\": []");
     bodies(root["bodies"], "/bodies", s.bodies);
     if (root.contains("joints")) joints(root["joints"], "/joints", s.joints);
@@ -354,17 +355,20 @@ class Reader {
     v.straight = flag(json, place, "straight", v.straight);
   }
 
-  Surface surface(const Json& json, const std::string& place) const {
+  SceneSurface surface(const Json& json, const std::string& place) const {
     only(json, place,
          {"static_friction", "dynamic_friction", "rolling_friction", "restitution", "friction_combine",
-          "restitution_combine"});
-    Surface s;
+          "restitution_combine", "voice", "pitch_spread", "loudness_spread"});
+    SceneSurface s;
     s.static_friction = number(json, place, "static_friction", s.static_friction, 0, 10);
     s.dynamic_friction = number(json, place, "dynamic_friction", s.dynamic_friction, 0, 10);
     s.rolling_friction = number(json, place, "rolling_friction", s.rolling_friction, 0, 10);
     s.restitution = number(json, place, "restitution", s.restitution, 0, 1);
     s.friction_combine = rule(json, place, "friction_combine");
     s.restitution_combine = rule(json, place, "restitution_combine");
+    s.voice = string(json, place, "voice", "");
+    s.pitch_spread = number(json, place, "pitch_spread", s.pitch_spread, 0, 1);
+    s.loudness_spread = number(json, place, "loudness_spread", s.loudness_spread, 0, 1);
     return s;
   }
 

@@ -1,6 +1,8 @@
 // Making a world from a scene and keeping the two in step.
 #include "scene/running.h"
 
+#include <utility>
+
 #include "geometry/error.h"
 
 namespace bronvel {
@@ -198,6 +200,10 @@ std::optional<BodyHandle> RunningScene::find(const std::string& name) const {
 }
 
 Body* RunningScene::body_of(BodyHandle body) {
+  return const_cast<Body*>(std::as_const(*this).body_of(body));
+}
+
+const Body* RunningScene::body_of(BodyHandle body) const {
   if (body.index >= index_of_handle_.size() || index_of_handle_[body.index] == nowhere) return nullptr;
   const std::size_t i = index_of_handle_[body.index];
   return handles_[i] == body ? &scene.bodies[i] : nullptr;

@@ -23,6 +23,7 @@ class RunningScene {
   const std::string& name_of(JointHandle joint) const;                   ///< "" for a joint that is not of the scene
   const std::string& name_of(BodyHandle body) const;                     ///< "" for a body that is not of the scene
   Body* body_of(BodyHandle body);                                        ///< null for a body that is not of the scene
+  const Body* body_of(BodyHandle body) const;
 
   std::optional<ZoneHandle> find_zone(const std::string& name) const;
   const std::string& name_of(ZoneHandle zone) const;  ///< "" for a zone that is not of the scene

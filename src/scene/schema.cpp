@@ -3,6 +3,7 @@
 
 #include "scene/joint_axes.h"
 #include "scene/property.h"
+#include "scene/voice.h"
 
 namespace bronvel {
 namespace {
@@ -224,12 +225,17 @@ Json body_schema(const Json& name) {
 
 Json surface_schema() {
   const Json share = number_schema(0, 10), rule = one_of({"average", "minimum", "maximum", "multiply"});
+  Json voice = literal(R"({"type": "string"})");
+  voice["enum"] = voice_names();
   return closed_object({{"static_friction", share},
                         {"dynamic_friction", share},
                         {"rolling_friction", share},
                         {"restitution", number_schema(0, 1)},
                         {"friction_combine", rule},
-                        {"restitution_combine", rule}});
+                        {"restitution_combine", rule},
+                        {"voice", voice},
+                        {"pitch_spread", number_schema(0, 1)},
+                        {"loudness_spread", number_schema(0, 1)}});
 }
 
 }  // namespace
@@ -268,6 +274,7 @@ Json scene_schema() {
        {"surfaces", surfaces},
        {"groups", groups},
        {"lanes", list_of(text())},
+       {"tasks", list_of(text())},
        {"bodies", bodies},
        {"stamps", list_of(closed_object({{"name", name}, {"bodies", bodies}, {"joints", joints}}, {"name", "bodies"}))},
        {"views", list_of(closed_object({{"name", text()}, {"view", view}}, {"name", "view"}))},

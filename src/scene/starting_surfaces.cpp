@@ -50,9 +50,9 @@ const Entry entries[] = {
 
 }  // namespace
 
-const std::map<std::string, Surface>& starting_surfaces() {
-  static const std::map<std::string, Surface> all = [] {
-    std::map<std::string, Surface> made;
+const std::map<std::string, SceneSurface>& starting_surfaces() {
+  static const std::map<std::string, SceneSurface> all = [] {
+    std::map<std::string, SceneSurface> made;
     for (const Entry& entry : entries) made[entry.name] = entry.surface;
     return made;
   }();

@@ -195,13 +195,18 @@ Json view(const View& v) {
   return json;
 }
 
-Json surface(const Surface& s) {
-  return {{"static_friction", s.static_friction},
-          {"dynamic_friction", s.dynamic_friction},
-          {"rolling_friction", s.rolling_friction},
-          {"restitution", s.restitution},
-          {"friction_combine", std::string(combine_word(s.friction_combine))},
-          {"restitution_combine", std::string(combine_word(s.restitution_combine))}};
+Json surface(const SceneSurface& s) {
+  Json json{{"static_friction", s.static_friction},
+            {"dynamic_friction", s.dynamic_friction},
+            {"rolling_friction", s.rolling_friction},
+            {"restitution", s.restitution},
+            {"friction_combine", std::string(combine_word(s.friction_combine))},
+            {"restitution_combine", std::string(combine_word(s.restitution_combine))}};
+  const SceneSurface usual;
+  if (!s.voice.empty()) json["voice"] = s.voice;
+  if (s.pitch_spread != usual.pitch_spread) json["pitch_spread"] = s.pitch_spread;
+  if (s.loudness_spread != usual.loudness_spread) json["loudness_spread"] = s.loudness_spread;
+  return json;
 }
 
 }  // namespace
@@ -209,6 +214,7 @@ Json surface(const Surface& s) {
 std::string write_scene(const Scene& s) {
   Json root{{"bronvel", scene_version}, {"name", s.name}};
   if (!s.about.empty()) root["about"] = s.about;
+  if (!s.tasks.empty()) root["tasks"] = s.tasks;
   root["seed"] = s.seed;
   root["world"] = {{"gravity", vector(s.world.gravity)},
                    {"tick_rate", s.world.tick_rate},

@@ -11,9 +11,9 @@ namespace {
 
 using HostState = ScriptHost::State;
 
-constexpr const char* handlers[handler_count] = {"play",  "tick",    "touch", "part",   "enter",  "leave",
-                                                 "press", "release", "grab",  "drop",   "arrive", "cue",
-                                                 "snap",  "splash",  "crack", "message"};
+constexpr const char* handlers[handler_count] = {"play",  "tick",    "touch", "part",  "enter",  "leave",
+                                                 "press", "release", "grab",  "drop",  "arrive", "cue",
+                                                 "snap",  "splash",  "crack", "blast", "message"};
 // `on` and `dials` are the same two values for all scripts: what they read and set is the running one's.
 int handler_place(lua_State* lua) {
   const std::string name = lua_type(lua, 2) == LUA_TSTRING ? lua_tostring(lua, 2) : readable(lua, 2);

@@ -195,6 +195,37 @@ void ScriptHost::crack(const CrackEvent& event) {
   }
 }
 
+void ScriptHost::State::keep_blown(const Vec3& at, const std::vector<BlastHit>& hits) {
+  constexpr std::size_t most_waiting = 10000;
+  for (const BlastHit& hit : hits)
+    if (blown.size() < most_waiting && !on_body(hit.body).empty()) blown.emplace_back(at, hit);
+}
+
+void ScriptHost::blown(const Vec3& at, const std::vector<BlastHit>& hits) {
+  state_->keep_blown(at, hits);
+}
+
+void ScriptHost::blasts() {
+  State& s = *state_;
+  lua_State* lua = s.sandbox.lua;
+  // Blasts that these handlers set off are told in the next tick.
+  const auto told = std::exchange(s.blown, {});
+  for (const auto& [at, hit] : told) {
+    const std::vector<std::size_t> scripts = s.on_body(hit.body);
+    for (const std::size_t i : scripts) {
+      if (s.heads[i].body != hit.body || !s.push_handler(i, Handler::blast)) continue;
+      lua_newtable(lua);
+      push(lua, at);
+      lua_setfield(lua, -2, "at");
+      push(lua, hit.point);
+      lua_setfield(lua, -2, "point");
+      push(lua, hit.impulse);
+      lua_setfield(lua, -2, "impulse");
+      s.run(i, 1);
+    }
+  }
+}
+
 std::vector<std::vector<BodyHandle>> ScriptHost::take_parted() {
   return std::exchange(state_->parted, {});
 }

@@ -121,8 +121,13 @@ int sound(lua_State* lua) {
   drawn.kind = Drawn::Kind::sound;
   drawn.text = take_text(lua, 1, "sound", "a sound's name");
   drawn.size = lua_isnoneornil(lua, 2) ? 1 : take_number(lua, 2, "sound", "a loudness from 0 to 1");
+  constexpr double lowest_pitch = 0.05, highest_pitch = 20;
+  if (!lua_isnoneornil(lua, 3)) drawn.pitch = take_number(lua, 3, "sound", "a pitch, 1 as it is");
+  if (drawn.pitch < lowest_pitch || drawn.pitch > highest_pitch)
+    throw ScriptFault("sound wants a pitch from 0.05 to 20, got " + readable(lua, 3));
   if (state.running.world.alive(state.heads[state.current].body))
     drawn.from = state.running.world.motion(state.heads[state.current].body).pose.position;
+  drawn.body = state.running.name_of(state.heads[state.current].body);
   return draw(lua, drawn);
 }
 int puff(lua_State* lua) {

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "dynamics/blast.h"
 #include "scene/running.h"
 #include "script/log.h"
 #include "script/sandbox.h"
@@ -34,7 +35,9 @@ struct Drawn {
   Vec3 from = Vec3::Zero();   ///< scene frame, m
   Vec3 along = Vec3::Zero();  ///< an arrow's vector, in what it stands for
   double size = 1;            ///< a puff's radius, m; a sound's loudness, 0 to 1
+  double pitch = 1;           ///< a sound's: 2 is an octave up
   std::string text;           ///< a label; a sound's name
+  std::string body{};         ///< a sound's: whose script asked for it
 };
 
 /// A number that a script asked to be watched in a tick.
@@ -85,11 +88,13 @@ class ScriptHost {
   void tick(double dt);
   void ride();  ///< before the world's step: heads riding bodies for where they are to be
   // … the world's step …
-  void contact(const ContactEvent& event);  ///< on.touch, on.part
-  void zone(const ZoneEvent& event);        ///< on.enter, on.leave
-  void splash(const SplashEvent& event);    ///< on.splash
-  void snap(const JointBreak& event);       ///< on.snap of both bodies of a joint that broke
-  void crack(const CrackEvent& event);      ///< on.crack of a body that broke
+  void contact(const ContactEvent& event);                        ///< on.touch, on.part
+  void zone(const ZoneEvent& event);                              ///< on.enter, on.leave
+  void splash(const SplashEvent& event);                          ///< on.splash
+  void snap(const JointBreak& event);                             ///< on.snap of both bodies of a joint that broke
+  void crack(const CrackEvent& event);                            ///< on.crack of a body that broke
+  void blown(const Vec3& at, const std::vector<BlastHit>& hits);  ///< a blast pushed these: to be told in this tick
+  void blasts();  ///< on.blast of what blasts pushed since the last call
   /// What scripts cut or shattered since the last call: the parts of each, the body itself first.
   std::vector<std::vector<BodyHandle>> take_parted();
   void take_up(BodyHandle body);  ///< the scripts of a body that came in mid-play: added, on.play

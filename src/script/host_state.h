@@ -27,9 +27,10 @@ enum class Handler {
   snap,
   splash,
   crack,
+  blast,
   message
 };
-inline constexpr std::size_t handler_count = 16;
+inline constexpr std::size_t handler_count = 17;
 
 /// The part of a script's copy that every phase looks at, side by side in memory.
 struct ScriptHead {
@@ -107,10 +108,11 @@ struct ScriptHost::State {
   bool any_error = false;
   std::map<std::string, double> actions;  ///< value of each input action
   std::vector<Ride> rides;
-  std::vector<std::vector<BodyHandle>> parted;  ///< bodies that scripts cut or shattered in this tick, whole first
-  std::vector<BodyHandle> removals;             ///< bodies that go at the end of this tick
-  std::vector<Drawn> drawn;                     ///< what scripts drew since the last tick
-  std::vector<Watched> watched_numbers;         ///< since they were last taken
+  std::vector<std::vector<BodyHandle>> parted;   ///< bodies that scripts cut or shattered in this tick, whole first
+  std::vector<std::pair<Vec3, BlastHit>> blown;  ///< where a blast went off, and what it pushed: still to be told
+  std::vector<BodyHandle> removals;              ///< bodies that go at the end of this tick
+  std::vector<Drawn> drawn;                      ///< what scripts drew since the last tick
+  std::vector<Watched> watched_numbers;          ///< since they were last taken
   bool watched = false;
   std::vector<ScriptAct> acts;    ///< since the last tick began, when watched
   int stamps_within = 0;          ///< copies that are being made, one within the other
@@ -134,6 +136,8 @@ struct ScriptHost::State {
   /// Counts one more of what the running script may do so many times in a tick. Throws ScriptFault when it is one too
   /// many.
   void count(int Spent::*what, int most, const char* told);
+  /// Keeps what a blast pushed, for on.blast when the tick is over.
+  void keep_blown(const Vec3& at, const std::vector<BlastHit>& hits);
   /// Keeps what the running script does to the body, when watched.
   void note(ScriptAct::Kind kind, BodyHandle body, const Vec3& vector);
 };

@@ -50,6 +50,11 @@ constexpr ReferenceEntry entries[] = {
      "apart). `how.point` is where it was strained most (m), `how.use` how many times its strength the load was, "
      "`how.bonds` how many bonds parted.",
      only_function, "function on.crack(pieces, how) print(#pieces, \"pieces\") puff(how.point, 0.3) end"},
+    {handlers, "on.blast", "function on.blast(blast)",
+     "A blast pushed this body, set off by hand or by a script: `blast.at` is its middle (m), `.point` where it "
+     "pushed, "
+     "`.impulse` how (N·s, a vector). It has moved by one tick already.",
+     only_function, "function on.blast(blast) print(\"blown at\", blast.impulse:length()) end"},
     {handlers, "on.press", "function on.press(action)", "An input action of the scene was pressed: its value left 0.",
      only_function, "function on.press(action) if action == \"haul\" then body:impulse(vec(0, 2, 0)) end end"},
     {handlers, "on.release", "function on.release(action)", "An input action was let go: its value came back to 0.",
@@ -289,9 +294,14 @@ constexpr ReferenceEntry entries[] = {
      "A number to be seen as a lane of its own in takes, and as the channel BODY.watch.NAME. Ask for it every tick: "
      "where it was not asked for, the lane has a gap.",
      stops, "function on.tick() watch(\"climb\", body.velocity.y) end"},
-    {drawing, "sound", "sound(name [, loudness])",
-     "A sound where the body is. The bench writes it beside the body; it does not play it.", stops,
-     "function on.touch(hit) sound(\"knock\", hit.speed / 10) end"},
+    {drawing, "sound", "sound(name [, loudness [, pitch]])",
+     "A sound where the body is: the scene's `sounds/NAME.wav`, `.ogg` or `.flac`; where there is none, the body "
+     "itself "
+     "is heard as if struck, in the voice of that name (wood, stone, iron, glass, rope, ice, rubber, cork, cloth, "
+     "water) "
+     "or else in its own. Loudness from 0 to 1; a pitch of 2 is an octave up.",
+     "a pitch that is not from 0.05 to 20 stops the script",
+     "function on.touch(hit) sound(\"knock\", hit.speed / 10, 1 + 0.1 * random()) end"},
 
     {around, "dials", "dials { name = { value, unit =, from =, to =, tip = } }",
      "Declares numbers for tuning; read them as dials.name. Each body has its own setting.",
@@ -331,7 +341,7 @@ on a body run in their order. SI units, radians, right-handed, Y up; vectors in 
 3. `on.tick` of every script: bodies in the order of the scene, a body's scripts in theirs
 4. the world moves; bodies that ride are carried along
 5. what happened: `on.touch` and `on.part` in the order of bodies, `on.enter` and `on.leave` in the order of zones,
-   `on.splash`, `on.snap`, `on.crack`, `on.arrive`
+   `on.splash`, `on.snap`, `on.crack`, `on.blast`, `on.arrive`
 6. what fell out of the scene is put back or removed, and bodies that scripts removed go
 
 A force acts over the whole coming tick; impulses and set velocities count at once. Forces asked for in step 5 act in the

@@ -309,6 +309,7 @@ int blast(lua_State* lua) {
   state.sandbox.spend(500);
   const auto hits = set_off(state.running.world, b, [&](BodyHandle body) { return body != except; });
   state.sandbox.spend(20 * static_cast<std::int64_t>(hits.size()));
+  state.keep_blown(b.at, hits);  // on.blast comes when the tick is over: here other code is running
   std::vector<BodyHandle> pushed;
   pushed.reserve(hits.size());
   for (const BlastHit& hit : hits) pushed.push_back(hit.body);

@@ -20,6 +20,7 @@ struct Window {
   explicit Window(const std::string& example) {
     if (example.empty()) {
       bench.open_new();
+      bench.session().undo();  // the floor: what is built here stands on its own
       show();
       return;
     }

@@ -97,6 +97,54 @@ TEST_CASE("a dial at 0 that the push is multiplied by") {
   CHECK(before(folder).empty());
 }
 
+TEST_CASE("a dial at 0 by way of a variable and a function; what is added to it pushes all the same") {
+  const auto found_in = [](const std::string& body) {
+    SceneFolder folder = with_script("dials { push = { 0, unit = \"N\" } }\n" + body);
+    return kinds(before(folder));
+  };
+  const Kinds zero{"zero_dial"}, none;
+  CHECK(found_in("function on.tick()\n  local f = dials.push * 2\n  body:force(vec(f, 0, 0))\nend") == zero);
+  CHECK(found_in("local function shove() return body.forward * dials.push end\n"
+                 "function on.tick()\n  body:force(shove())\nend") == zero);
+  CHECK(found_in("local function strength() return dials.push end\n"
+                 "local function shove()\n  local s = strength()\n  return vec(0, s, 0)\nend\n"
+                 "function on.press(name)\n  body:impulse(shove())\nend") == zero);
+  CHECK(found_in("function on.tick()\n  local f = dials.push + 2\n  body:force(vec(f, 0, 0))\nend") == none);
+  CHECK(found_in("function on.tick()\n  local f = dials.push * 2\n  body:force(vec(f, 9, 0))\nend") == none);
+  CHECK(found_in("function on.tick()\n  local f = dials.push * 2\n  f = f + 1\n  body:force(vec(f, 0, 0))\nend") ==
+        none);
+  CHECK(found_in("function on.tick()\n  local f = dials.push > 0 and 5 or 3\n  body:force(vec(f, 0, 0))\nend") == none);
+}
+
+TEST_CASE("a push far below what friction holds; one that moves it is fine, and so is one upward") {
+  SceneFolder folder = with_script("function on.tick()\n  body:force(vec(3, 0, 0))\nend");
+  Body& crate = folder.scene.bodies[1];
+  crate.shape = Box{{1, 1, 1}};
+  crate.position = {0, 0.5, 0};
+  crate.mass = 190;
+  const auto found = during(folder, 300);
+  REQUIRE(kinds(found) == Kinds{"weak_push"});
+  CHECK(found[0].line == 2);
+  CHECK(found[0].what.find("3 N") != std::string::npos);
+  CHECK(found[0].what.find("190 kg") != std::string::npos);
+  folder.scripts["act.lua"] = "function on.tick() body:force(vec(3000, 0, 0)) end";
+  CHECK(during(folder, 100).empty());
+  folder.scripts["act.lua"] = "function on.tick() body:force(vec(0, 3, 0)) end";
+  CHECK(during(folder, 300).empty());
+}
+
+TEST_CASE("a body that gives all back is told what it meets takes") {
+  SceneFolder folder = with_script("");
+  folder.scene.bodies[0].restitution = 0.2;
+  folder.scene.bodies[1].restitution = 1;
+  const auto found = during(folder, 300);
+  REQUIRE(kinds(found) == Kinds{"bounce_lost"});
+  CHECK(found[0].what.find("together 0.6, by the rule average") != std::string::npos);
+  CHECK(found[0].why.find("36 %") != std::string::npos);
+  folder.scene.bodies[0].restitution = 1;
+  CHECK(during(folder, 300).empty());
+}
+
 TEST_CASE("tags that nobody has, in scripts and in zones") {
   SceneFolder folder = with_script(
       "function on.touch(hit) if hit.other:has(\"stone\") then end\n"
@@ -136,6 +184,10 @@ TEST_CASE("a timer that its opposite forgets, also by way of a function of its o
   CHECK(kinds(before(with_script(start))) == Kinds{"forgotten_timer"});
   CHECK(kinds(before(with_script(start + "function on.grab() print(1) end"))) == Kinds{"forgotten_timer"});
   CHECK(before(with_script(start + "function on.grab() t:cancel() end")).empty());
+  // What one presses a key for comes once, and needs no opposite; what comes again and again does.
+  CHECK(before(with_script("function on.press() after(1, function() body:halt() end) end")).empty());
+  CHECK(kinds(before(with_script("function on.press() every(1, function() body:halt() end) end"))) ==
+        Kinds{"forgotten_timer"});
 }
 
 TEST_CASE("a velocity that is set every tick loses gravity; one that keeps its y does not") {

@@ -49,8 +49,8 @@ Scene any_scene() {
     if (static_cast<unsigned char>(c) < 32 || static_cast<unsigned char>(c) > 126) c = '?';
   scene.seed = static_cast<std::uint64_t>(*rc::gen::inRange(0, 1000000));
   scene.world.gravity = {any_number(-3, 3), any_number(-20, 0), 0};
-  scene.surfaces["oak"] = {.static_friction = any_number(0, 2), .restitution = any_number(0, 1)};
-  scene.surfaces["ice"] = {.friction_combine = Combine::minimum};
+  scene.surfaces["oak"] = Surface{.static_friction = any_number(0, 2), .restitution = any_number(0, 1)};
+  scene.surfaces["ice"] = Surface{.friction_combine = Combine::minimum};
   const int count = *rc::gen::inRange(0, 12);
   for (int i = 0; i < count; ++i) {
     Body b;
@@ -221,7 +221,7 @@ TEST_CASE("properties read and write what they say") {
 
 TEST_CASE("a running scene takes changes without touching the document") {
   Scene scene;
-  scene.surfaces["ice"] = {.static_friction = 0.05, .restitution = 0.1};
+  scene.surfaces["ice"] = Surface{.static_friction = 0.05, .restitution = 0.1};
   Body cask;
   cask.name = "cask";
   cask.mass = 5;

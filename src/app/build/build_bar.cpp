@@ -38,7 +38,8 @@ constexpr JointWords joint_words[] = {
 BuildBar::BuildBar(Session& session, Stage* stage, ArrangeSheet* arrange, QWidget* parent)
     : QFrame(parent), session_(session), stage_(stage), arrange_(arrange) {
   setObjectName("build_bar");
-  setStyleSheet("#build_bar { background: rgba(251, 249, 244, 225); border: 1px solid " + theme::rule.name() +
+  setStyleSheet("#build_bar { background: " + theme::veil(225).name(QColor::HexArgb) + "; border: 1px solid " +
+                theme::rule.name() +
                 "; border-radius: 13px; } QToolButton { padding: 2px 9px; border-radius: 9px; } "
                 "QToolButton::menu-indicator { image: none; }");
   auto* row = new QHBoxLayout(this);

@@ -150,7 +150,7 @@ std::string Card::structure() const {
   }
   text += "/" + std::to_string(session_.scene().surfaces.size());
   if (bodies.size() > 1) return text + session_.chosen();
-  if (bodies.empty()) return "";
+  if (bodies.empty()) return session_.made_in_play() ? "made in play " + session_.chosen() : "";
   // What only this one body has rows for.
   const Body& body = *bodies[0];
   const bool own_rows = !more_.empty() || body.looks || !body.stamped.copy.empty();
@@ -199,7 +199,8 @@ void Card::rebuild() {
   scroll_->setWidget(rows_->inside());
   rows_->inside()->setAutoFillBackground(false);
   const bool bodies = !session_.chosen_in_document().empty();
-  const bool any = bodies || session_.chosen_joint() || session_.chosen_zone() || session_.chosen_path();
+  const std::optional<Body> made = bodies ? std::nullopt : session_.made_in_play();
+  const bool any = bodies || made || session_.chosen_joint() || session_.chosen_zone() || session_.chosen_path();
   has_content_ = any;
   for (QWidget* part : {head_, static_cast<QWidget*>(scroll_)}) part->setVisible(any);
   nothing_->setVisible(!any);
@@ -210,6 +211,8 @@ void Card::rebuild() {
     add_zone();
   else if (session_.chosen_path())
     add_path();
+  else if (made)
+    add_made_in_play(*made);
   else
     add_bodies();
   // A layout counts only what is shown.

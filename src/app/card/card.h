@@ -39,6 +39,7 @@ class Card : public QFrame {
   void add_now();
   QLabel* add_lane_reading(const char* name, const char* unit, const char* channel, const QString& tip);
   void add_body_head();
+  void add_made_in_play(const Body& body);
   void add_shape();
   void add_body_property(const Property& property);
   void add_pieces();

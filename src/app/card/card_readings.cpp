@@ -29,6 +29,10 @@ void Card::add_now() {
 }
 
 void Card::show_readings() {
+  // What play made comes and goes with it.
+  if (rows_ && session_.chosen_kind() == ThingKind::body && session_.chosen_in_document().empty() &&
+      structure() != built_for_)
+    return rebuild();
   const auto reading = session_.chosen_reading();
   // Fields that move by themselves are read anew, as often as one can follow.
   constexpr int looks_between = 6;

@@ -30,7 +30,7 @@ void style_axis(QCPAxis* axis, bool labels) {
   axis->setTickLabels(labels);
   axis->setTickLabelColor(theme::faint_ink);
   axis->setTickLabelFont(theme::numbers(10));
-  axis->grid()->setPen(QPen(QColor(0xE4, 0xDD, 0xCE), 1));
+  axis->grid()->setPen(QPen(theme::grid, 1));
   axis->grid()->setZeroLinePen(Qt::NoPen);
 }
 
@@ -156,7 +156,9 @@ QCPAxisRect* LanePlot::add_rect(int at, bool last) {
   mark->bottomRight->setTypeY(QCPItemPosition::ptAxisRectRatio);
   mark->setClipAxisRect(rect);
   mark->setPen(Qt::NoPen);
-  mark->setBrush(QColor(0xE8, 0xDC, 0xC0, 140));
+  QColor marked = theme::marked;
+  marked.setAlpha(140);
+  mark->setBrush(marked);
   mark->setVisible(false);
   marks_.push_back(mark);
   auto* head = new QCPItemStraightLine(this);
@@ -218,7 +220,7 @@ void LanePlot::build() {
     lane.title->setWordWrap(true);
     lane.value = label_on(this, theme::numbers(13, QFont::DemiBold), theme::ink, Qt::AlignRight | Qt::AlignVCenter);
     lane.value->setTextFormat(Qt::RichText);
-    lane.other = label_on(this, theme::numbers(11), theme::compared.darker(125), Qt::AlignRight | Qt::AlignVCenter);
+    lane.other = label_on(this, theme::numbers(11), theme::compared, Qt::AlignRight | Qt::AlignVCenter);
     lane.mark = label_on(this, theme::numbers(10), theme::faint_ink.darker(120), Qt::AlignLeft | Qt::AlignBottom);
     lane.top = label_on(this, theme::numbers(9.5), theme::faint_ink, Qt::AlignLeft | Qt::AlignTop);
     lane.bottom = label_on(this, theme::numbers(9.5), theme::faint_ink, Qt::AlignLeft | Qt::AlignBottom);

@@ -19,9 +19,12 @@
 #include "scene/names.h"
 #include "scene/number_entry.h"
 #include "scene/starting_surfaces.h"
+#include "scene/voice.h"
 
 namespace bronvel {
 namespace {
+
+constexpr int column_count = 10;
 
 // One letter a rule, told under the matrix.
 QString rule_letter(Combine rule) {
@@ -43,16 +46,21 @@ SurfacesPage::SurfacesPage(Session& session, QWidget* parent) : QWidget(parent),
   list_ = new QTreeWidget(this);
   list_->setObjectName("surfaces");
   style_deck_table(list_);
-  list_->setHeaderLabels({"surface", "static μ", "dynamic μ", "rolling", "restitution", "μ by", "e by"});
+  list_->setHeaderLabels(
+      {"surface", "static μ", "dynamic μ", "rolling", "restitution", "μ by", "e by", "voice", "± pitch", "± loud"});
   const char* const tips[] = {"",
                               "share of the normal force that holds before sliding",
                               "share of the normal force while sliding",
                               "resisting torque over normal force and arm",
                               "closing speed given back by a hit",
                               "how its friction combines with another's: average, minimum, maximum, multiply",
-                              "how its restitution combines with another's"};
-  const int widths[] = {74, 54, 64, 50, 64, 60, 60};
-  for (int i = 0; i < 7; ++i) {
+                              "how its restitution combines with another's",
+                              "how what has it sounds: wood, stone, iron, glass, rope, ice, rubber, cork, cloth, "
+                              "water; grey: the one that goes with its name",
+                              "share by which each hit's pitch differs, by chance",
+                              "share by which each hit's loudness differs, by chance"};
+  const int widths[] = {74, 54, 64, 50, 64, 60, 60, 52, 50, 50};
+  for (int i = 0; i < column_count; ++i) {
     list_->headerItem()->setToolTip(i, tips[i]);
     list_->setColumnWidth(i, widths[i]);
   }
@@ -71,6 +79,7 @@ SurfacesPage::SurfacesPage(Session& session, QWidget* parent) : QWidget(parent),
              for (const auto& [name, surface] : starting_surfaces()) scene.surfaces.emplace(name, surface);
            });
          });
+  button("surface_hear", "hear it", "a half-metre box of the marked surface, struck", &SurfacesPage::hear_marked);
   buttons->addStretch(1);
   left->addLayout(buttons);
   row->addLayout(left, 6);
@@ -140,12 +149,15 @@ void SurfacesPage::take_over() {
     auto* item =
         new QTreeWidgetItem(list_, {word, short_number(surface.static_friction), short_number(surface.dynamic_friction),
                                     short_number(surface.rolling_friction), short_number(surface.restitution),
-                                    rule_words(surface.friction_combine), rule_words(surface.restitution_combine)});
+                                    rule_words(surface.friction_combine), rule_words(surface.restitution_combine),
+                                    QString::fromStdString(voice_of(session_.scene(), name)),
+                                    short_number(surface.pitch_spread), short_number(surface.loudness_spread)});
+    if (surface.voice.empty()) item->setForeground(7, theme::faint_ink);
     item->setFlags(item->flags() | Qt::ItemIsEditable);
     item->setData(0, Qt::UserRole, word);
     const std::string source =
         starting_surfaces().contains(name) && starting_surfaces().at(name) == surface ? source_of(name) : "";
-    for (int i = 0; i < 7; ++i)
+    for (int i = 0; i < column_count; ++i)
       item->setToolTip(i, source.empty() ? "double click edits" : QString::fromStdString(source));
     pairs_->setHorizontalHeaderItem(at, new QTableWidgetItem(word));
     pairs_->setVerticalHeaderItem(at, new QTableWidgetItem(word));
@@ -186,13 +198,13 @@ void SurfacesPage::show_pair() {
 void SurfacesPage::set(const std::string& surface, int column, const QString& text) {
   try {
     session_.edit(QString::fromStdString("surface " + surface), [&](Scene& scene) {
-      Surface& s = scene.surfaces.at(surface);
+      SceneSurface& s = scene.surfaces.at(surface);
       if (column == 0) {
         const std::string name = text.toStdString();
         if (name == surface) return;
         if (const std::string fault = name_fault(name); !fault.empty()) throw Error(surface, "a name " + fault);
         if (scene.surfaces.contains(name)) throw Error(surface, "can't be called " + name + ", which is taken");
-        const Surface kept = s;
+        const SceneSurface kept = s;
         scene.surfaces.erase(surface);
         scene.surfaces[name] = kept;
         for (Body& body : scene.bodies)
@@ -202,18 +214,27 @@ void SurfacesPage::set(const std::string& surface, int column, const QString& te
             if (body.surface == surface) body.surface = name;
         return;
       }
-      if (column >= 5) {
+      if (column == 7) {
+        const std::string voice = text.toStdString();
+        if (!voice.empty() && !is_voice(voice))
+          throw Error(surface, "wants a voice, one of " + voice_list() + ", got " + voice);
+        s.voice = voice;
+        return;
+      }
+      if (column == 5 || column == 6) {
         const auto rule = combine_from_word(text.toStdString());
         if (!rule) throw Error(surface, "wants one of average, minimum, maximum, multiply, got " + text.toStdString());
         (column == 5 ? s.friction_combine : s.restitution_combine) = *rule;
         return;
       }
       const auto value = entered_number(text.toStdString(), "");
-      const double most = column == 4 ? 1 : 10;
+      const double most = column >= 4 ? 1 : 10;
       if (!value || *value < 0 || *value > most)
         throw Error(surface, "wants a number from 0 to " + number_text(most) + ", got " + text.toStdString());
-      double* const fields[] = {&s.static_friction, &s.dynamic_friction, &s.rolling_friction, &s.restitution};
-      *fields[column - 1] = *value;
+      double* const fields[] = {
+          nullptr, &s.static_friction, &s.dynamic_friction, &s.rolling_friction, &s.restitution, nullptr, nullptr,
+          nullptr, &s.pitch_spread,    &s.loudness_spread};
+      *fields[column] = *value;
     });
   } catch (const std::exception& e) {
     emit session_.said(e.what());
@@ -234,13 +255,37 @@ void SurfacesPage::point_at(const std::string& surface, const std::string& numbe
   }
 }
 
+void SurfacesPage::hear_marked() {
+  const auto* marked = list_->currentItem();
+  if (!marked) return;
+  Loudspeaker& loudspeaker = session_.loudspeaker();
+  loudspeaker.attend();
+  if (loudspeaker.card() == Loudspeaker::Card::none || !loudspeaker.on()) {
+    session_.say(loudspeaker.on() ? "There is no sound card here."
+                                  : "Sound is off; the bell in the header turns it on.");
+    return;
+  }
+  const std::string name = marked->data(0, Qt::UserRole).toString().toStdString();
+  const SceneSurface& surface = session_.scene().surfaces.at(name);
+  Heard heard;
+  Onset& onset = heard.onsets.emplace_back();
+  Random random(strikes_++);
+  onset.point = session_.scene().view.target;
+  onset.ring = ring_of(Box{{0.5, 0.5, 0.5}}, voice_of(session_.scene(), name));
+  onset.loudness = 0.6 * (1 + surface.loudness_spread * random.between(-1, 1));
+  onset.pitch = 1 + surface.pitch_spread * random.between(-1, 1);
+  onset.chance = random.bits();
+  loudspeaker.queue()->give(std::move(heard));
+  loudspeaker.attend();
+}
+
 void SurfacesPage::add() {
   const auto* marked = list_->currentItem();
   const std::string like = marked ? marked->data(0, Qt::UserRole).toString().toStdString() : "";
   session_.edit("new surface", [&](Scene& scene) {
     const std::string name = free_name(like.empty() ? "surface" : like,
                                        [&](const std::string& each) { return scene.surfaces.contains(each); });
-    scene.surfaces[name] = scene.surfaces.contains(like) ? scene.surfaces.at(like) : Surface{};
+    scene.surfaces[name] = scene.surfaces.contains(like) ? scene.surfaces.at(like) : SceneSurface{};
   });
 }
 

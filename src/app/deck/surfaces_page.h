@@ -26,6 +26,7 @@ class SurfacesPage : public QWidget {
   void take_over();
   void show_pair();
   void set(const std::string& surface, int column, const QString& text);
+  void hear_marked();
   void add();
   void remove();
 
@@ -34,7 +35,8 @@ class SurfacesPage : public QWidget {
   QTableWidget* pairs_ = nullptr;
   PairDrop* drop_ = nullptr;
   bool filling_ = false;
-  std::map<std::string, Surface> shown_;
+  std::map<std::string, SceneSurface> shown_;
+  std::uint64_t strikes_ = 0;  // that were asked to be heard
   std::string floor_, body_;
 };
 

@@ -52,7 +52,7 @@ class TakeRow : public QStyledItemDelegate {
     const QString state = index.data(state_role).toString();
     p->setFont(theme::words(11));
     const double state_width = p->fontMetrics().horizontalAdvance(state);
-    p->setPen(line == Line::compared ? theme::compared.darker(125) : theme::faint_ink);
+    p->setPen(line == Line::compared ? theme::compared : theme::faint_ink);
     p->drawText(QRectF(box.right() - 8 - state_width, box.top(), state_width + 2, 24), Qt::AlignVCenter, state);
     p->setPen(theme::ink);
     p->setFont(theme::words(12, QFont::DemiBold));

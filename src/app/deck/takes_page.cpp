@@ -29,7 +29,7 @@ QToolButton* pill(const QString& name, const QString& text, const QString& tip, 
       "; border-radius: 6px; padding: 1px 6px; } QToolButton:hover { background: " + theme::well.name() +
       "; } QToolButton:disabled { color: " + theme::faint_ink.name() +
       "; background: transparent; } QToolButton:checked { background: " + theme::chosen.name() +
-      "; color: white; border-color: " + theme::chosen.name() +
+      "; color: " + theme::on_chosen.name() + "; border-color: " + theme::chosen.name() +
       "; } QToolButton:focus { border-color: " + theme::chosen.name() + "; }");
   return button;
 }

@@ -39,8 +39,8 @@ ScriptEditor::ScriptEditor(QWidget* parent) : QsciScintilla(parent) {
   lexer->setColor(theme::ink);
   for (const int style : {QsciLexerLua::Comment, QsciLexerLua::LineComment}) lexer->setColor(theme::faint_ink, style);
   for (const int style : {QsciLexerLua::String, QsciLexerLua::Character, QsciLexerLua::LiteralString})
-    lexer->setColor(QColor(0x8A, 0x5A, 0x14), style);
-  lexer->setColor(QColor(0x0E, 0x6E, 0x74), QsciLexerLua::Number);
+    lexer->setColor(theme::text_value, style);
+  lexer->setColor(theme::chosen, QsciLexerLua::Number);
   lexer->setColor(theme::ink, QsciLexerLua::Keyword);
   lexer->setFont(code_font(9, QFont::Bold), QsciLexerLua::Keyword);
   for (const int style : {QsciLexerLua::BasicFunctions, QsciLexerLua::StringTableMathsFunctions,
@@ -61,7 +61,7 @@ ScriptEditor::ScriptEditor(QWidget* parent) : QsciScintilla(parent) {
   setMatchedBraceForegroundColor(theme::chosen);
   setUnmatchedBraceForegroundColor(theme::accent);
   setCaretLineVisible(true);
-  setCaretLineBackgroundColor(QColor(0xF6, 0xEE, 0xDE));
+  setCaretLineBackgroundColor(theme::current_line);
   setCaretForegroundColor(theme::accent);
   setCaretWidth(2);
   setSelectionBackgroundColor(theme::chosen_wash);
@@ -90,7 +90,7 @@ ScriptEditor::ScriptEditor(QWidget* parent) : QsciScintilla(parent) {
   SendScintilla(SCI_AUTOCSETMAXHEIGHT, 9);
   SendScintilla(SCI_AUTOCSETORDER, SC_ORDER_PERFORMSORT);
   SendScintilla(SCI_AUTOCSETIGNORECASE, 1);
-  setCallTipsBackgroundColor(QColor(0xFB, 0xF9, 0xF4));
+  setCallTipsBackgroundColor(theme::sheet);
   setCallTipsForegroundColor(theme::ink);
   SendScintilla(SCI_SETMOUSEDWELLTIME, 500);
   connect(this, &QsciScintillaBase::SCN_CHARADDED, this, &ScriptEditor::after_character);
@@ -394,7 +394,7 @@ void ScriptEditor::show_text(const QString& shown) {
 void ScriptEditor::mark_fault(int line, const QString& message) {
   if (line < 1 || line > lines()) return;
   markerAdd(line - 1, fault_marker);
-  const QsciStyle style(fault_style, "fault", theme::accent, QColor(0xFA, 0xE9, 0xE2), code_font(8.25));
+  const QsciStyle style(fault_style, "fault", theme::accent, theme::notice, code_font(8.25));
   // Wrapped by hand: annotations do not wrap.
   annotate(line - 1, wrapped(message, 54), style);
 }

@@ -7,22 +7,41 @@
 #include <QIcon>
 #include <QLabel>
 #include <QString>
+#include <utility>
+#include <vector>
 
 namespace bronvel::theme {
 
-// Ink on warm paper.
-inline const QColor paper{0xF5, 0xF1, 0xE8};
-inline const QColor sheet{0xFB, 0xF9, 0xF4};
-inline const QColor well{0xEF, 0xE9, 0xDC};  ///< sunk fields
-inline const QColor ink{0x1E, 0x2A, 0x36};
-inline const QColor faint_ink{0x6B, 0x76, 0x83};
-inline const QColor rule{0xD9, 0xD2, 0xC3};
-inline const QColor accent{0xC2, 0x45, 0x2D};  ///< play and play head
-inline const QColor chosen{0x0E, 0x6E, 0x74};
-inline const QColor chosen_wash{0xDF, 0xEC, 0xEA};
-inline const QColor compared{0xC0, 0x8A, 0x1E};
-inline const QColor contact{0x7A, 0x35, 0x5F};  ///< forces where bodies touch
-inline const QColor current_line{0xF3, 0xE6, 0xD0};
+// The colours of the sheet that `apply` took: dark ink on warm paper, or light ink on a dark one. They are taken before
+// the window is made, which keeps them.
+inline QColor paper, sheet;
+inline QColor well;  ///< sunk fields
+inline QColor ink, faint_ink;
+inline QColor rule;
+inline QColor grid;    ///< of lanes
+inline QColor accent;  ///< play and play head
+inline QColor chosen;
+inline QColor chosen_wash;
+inline QColor on_chosen;  ///< words on `chosen`
+inline QColor compared;
+inline QColor contact;  ///< forces where bodies touch
+inline QColor current_line;
+inline QColor notice;  ///< under what went wrong
+inline QColor marked;  ///< a stretch of time that is marked
+inline QColor dust;
+inline QColor text_value;          ///< texts in code
+inline QColor ground, far_ground;  ///< of the stage
+inline QColor ground_line, ground_bold_line;
+inline QColor edge;  ///< of bodies
+
+/// The sheet's colour, letting that much of what is under it through: 255 nothing.
+QColor veil(int opacity);
+
+/// Of what is written and what it is written on: pairs that have to be told apart.
+std::vector<std::pair<QColor, QColor>> written_pairs();
+
+/// As the desktop is, or one of the two.
+enum class Sheet { desktop, light, dark };
 
 QFont words(double pixels, QFont::Weight weight = QFont::Normal);    ///< Inter
 QFont numbers(double pixels, QFont::Weight weight = QFont::Normal);  ///< JetBrains Mono, for numbers and code
@@ -33,7 +52,7 @@ QIcon icon(const QString& name, const QColor& colour = ink);
 /// A label in that type and ink.
 QLabel* label(const QFont& font, const QColor& colour, QWidget* parent, const QString& text = {});
 
-/// Fonts, palette and style sheet for the whole program.
-void apply(QApplication& app);
+/// Fonts, palette and style sheet for the whole program. Windows made before keep some of the colours they had.
+void apply(QApplication& app, Sheet wanted = Sheet::light);
 
 }  // namespace bronvel::theme

@@ -9,9 +9,16 @@
 #include "scene/starting_surfaces.h"
 
 namespace bronvel {
+namespace {
+const QString floor_edit = "a floor";
+}
+
 Session::Session(Clock clock, QObject* parent)
     : QObject(parent), clock_(std::move(clock)), history_(std::make_unique<History>(Scene{})) {
   recall_takes_memory();
+  slides_end_.setSingleShot(true);
+  slides_end_.setInterval(150);
+  connect(&slides_end_, &QTimer::timeout, this, [this] { loudspeaker_.queue()->give({}); });
   connect(&asker_, &Asker::shown, this, &Session::show_answer);
   connect(&asker_, &Asker::ended, this, [this](const std::shared_ptr<SharedTake>& take, double milliseconds) {
     compare_answer(take);
@@ -49,6 +56,20 @@ void Session::open_new() {
   scene.surfaces = starting_surfaces();
   scene.sweep_away = SweepAway{};  // what falls out comes back, and that is said
   begin_document({"", std::move(scene), {}});
+  edit(floor_edit, [](Scene& now) {
+    Body floor;
+    floor.name = "floor";
+    floor.kind = MotionKind::fixed;
+    floor.shape = Box{{24, 0.5, 24}};
+    floor.position = {0, -0.25, 0};
+    floor.surface = "granite";
+    floor.colour = "#9A9C98";
+    now.bodies.push_back(floor);
+  });
+}
+
+bool Session::untouched() const {
+  return !has_folder() && scripts_.empty() && (scene().bodies.empty() || undo_name() == floor_edit);
 }
 
 void Session::open_recovered(SceneFolder folder) {
@@ -74,6 +95,10 @@ void Session::begin_document(SceneFolder folder) {
   takes_.clear();
   shown_ = compared_ = 0;
   head_.reset();
+  for (const std::string& fault : loudspeaker_.open(path_))
+    report("A sound is left out. " + QString::fromStdString(fault));
+  for (const std::string& fault : loudspeaker_.open(path_))
+    report("A sound is left out. " + QString::fromStdString(fault));
   seed_.reset();
   log_.clear();
   faults_from_.clear();
@@ -140,9 +165,14 @@ void Session::save_as(const QString& path) {
     path_ = before;
     throw;
   }
-  if (path_ != before)
-    for (KeptTake& kept : takes_)
-      if (kept.label.pinned) try_to_keep(kept);
+  if (path_ == before) return;
+  for (KeptTake& kept : takes_)
+    if (kept.label.pinned) try_to_keep(kept);
+  if (before.empty() || !std::filesystem::is_directory(before / "sounds")) return;
+  std::error_code fault;
+  std::filesystem::copy(before / "sounds", path_ / "sounds",
+                        std::filesystem::copy_options::recursive | std::filesystem::copy_options::skip_existing, fault);
+  if (fault) report("The scene's sounds were not copied: " + QString::fromStdString(fault.message()));
 }
 
 QString Session::path() const {
@@ -365,7 +395,7 @@ void Session::take_script(const std::string& file, const std::string& body) {
 
 Value Session::value(const std::string& body, const Property& property) {
   const Body* found = scene().find(body);
-  if (!runner_) return found ? property.get(*found) : Value();
+  if (!runner_ && (found || !head_)) return found ? property.get(*found) : Value();
   if (head_) {
     Value then;
     with_take([&](const Take& take, TakeReader& reader) {
@@ -400,6 +430,20 @@ std::vector<const Body*> Session::chosen_in_document() const {
   for (const Body& body : scene().bodies)
     if (wanted.contains(body.name)) found.push_back(&body);
   return found;
+}
+
+std::optional<Body> Session::made_in_play() {
+  std::optional<Body> made;
+  if (kind_ != ThingKind::body || chosen_bodies_.size() != 1 || scene().find(chosen_)) return made;
+  if (head_)
+    with_take([&](const Take& take, TakeReader& reader) {
+      if (const auto settings = reader.settings(take, chosen_, *head_)) made = *settings;
+    });
+  else if (runner_)
+    with_play([&](Play& play) {
+      if (const auto handle = play.running().find(chosen_)) made = *play.running().body_of(*handle);
+    });
+  return made;
 }
 
 std::vector<Value> Session::chosen_values(const Property& property) {

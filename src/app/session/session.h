@@ -9,6 +9,7 @@
 #include <set>
 
 #include "app/session/asker.h"
+#include "app/session/loudspeaker.h"
 #include "app/session/water_view.h"
 #include "lab/floating_reading.h"
 #include "lab/frame.h"
@@ -43,7 +44,8 @@ class Session : public QObject {
 
   // The document
   void open(const QString& path);  ///< throws Error, leaving what was open
-  void open_new();                 ///< an empty scene with the starting surfaces, not yet on disk
+  void open_new();                 ///< a floor and the starting surfaces, not yet on disk
+  bool untouched() const;          ///< a scene from nothing, as it began
   /// An open document that came from elsewhere than its folder: a recovered one. It counts as not saved.
   void open_recovered(SceneFolder folder);
   void save();                        ///< scene and scripts; throws Error, also when it has no folder yet
@@ -129,6 +131,8 @@ class Session : public QObject {
   /// Of all chosen bodies, in the scene's order.
   std::vector<Value> chosen_values(const Property& property);
   std::vector<const Body*> chosen_in_document() const;
+  /// What is chosen, if that is one body that play made: as it is now, or was at the moment that is looked at.
+  std::optional<Body> made_in_play();
   void set_value(const std::string& body, const Property& property, const Value& value);  ///< throws Error
   /// Of several bodies in one step: each its own value, found by `value_of`. Throws Error, changing none.
   void set_values(const BodyNames& bodies, const Property& property, const QString& about,
@@ -225,6 +229,7 @@ class Session : public QObject {
   void add_lane(const QString& name);  ///< says why not, if there is no such channel
 
   Runner* runner() { return runner_.get(); }
+  Loudspeaker& loudspeaker() { return loudspeaker_; }
 
  public slots:
   /// Takes over what the play did since the last time. The bench calls it at the screen's pace.
@@ -264,6 +269,7 @@ class Session : public QObject {
   void show_answer(const std::shared_ptr<SharedTake>& take);
   void compare_answer(const std::shared_ptr<SharedTake>& answer);
   void look_at_moment();
+  void hear_up_to(std::int64_t tick);  // of the take, from where the play head stands
   std::string about_take(const KeptTake& kept) const;
   int next_number() const;
   void after_stop();
@@ -337,6 +343,8 @@ class Session : public QObject {
   std::size_t snags_before_ = 0;           // how many of them were there before play
   std::shared_ptr<SnagWatch> snag_watch_;  // looked at with the play locked
   std::vector<Passing> passing_;           // of the running play
+  Loudspeaker loudspeaker_;
+  QTimer slides_end_;  // when the play head has come to rest
   struct Fresh;
   std::shared_ptr<Fresh> fresh_;  // filled by the play's thread, with the play locked
 };

@@ -50,6 +50,7 @@ void Session::play() {
 void Session::pause() {
   if (!runner_) return;
   runner_->pause();
+  slides_end_.start();
   state_ = PlayState::paused;
   refresh();
   emit play_state_changed();
@@ -60,12 +61,14 @@ void Session::step() {
   if (!runner_) start_play();
   head_.reset();
   runner_->step(patience);
+  slides_end_.start();
   state_ = PlayState::paused;
   refresh();
   emit play_state_changed();
 }
 
 void Session::after_stop() {
+  loudspeaker_.queue()->hush();
   passing_.clear();
   pause_at_.reset();
   keys_.clear();
@@ -309,6 +312,7 @@ void Session::refresh() {
     emit refreshed();
     return;
   }
+  loudspeaker_.attend();
   std::vector<LogLine> lines;
   bool more_snags = false;
   // Told once, and again whenever one tries to go on.

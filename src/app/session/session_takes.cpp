@@ -5,6 +5,7 @@
 #include "app/session/session_fresh.h"
 #include "app/session/settings.h"
 #include "geometry/error.h"
+#include "lab/take_heard.h"
 
 namespace bronvel {
 namespace {
@@ -23,6 +24,7 @@ bool plays_alike(const SceneFolder& a, const SceneFolder& b) {
     scene.lanes.clear();
     scene.name.clear();
     scene.about.clear();
+    scene.tasks.clear();
     return scene;
   };
   return bare(a.scene) == bare(b.scene);
@@ -70,8 +72,9 @@ void Session::begin_take(SceneFolder folder) {
   auto take = std::make_shared<SharedTake>(folder, *play);
   fresh_ = std::make_shared<Fresh>();
   actions_.clear();
-  runner_ =
-      std::make_unique<Runner>(std::move(play), clock_, [take, fresh = fresh_, watch = snag_watch_](Play& running) {
+  runner_ = std::make_unique<Runner>(
+      std::move(play), clock_,
+      [take, fresh = fresh_, watch = snag_watch_, ears = loudspeaker_.queue(), from](Play& running) {
         const std::vector<LogLine> lines = running.take_log();
         take->record(running, lines);
         fresh->log.insert(fresh->log.end(), lines.begin(), lines.end());
@@ -79,6 +82,9 @@ void Session::begin_take(SceneFolder folder) {
         for (const Drawn& drawn : running.drawn())
           if (drawn.kind == Drawn::Kind::puff || drawn.kind == Drawn::Kind::sound)
             fresh->passing.push_back({drawn, running.tick(), 0});
+        // While it hurries to where it goes on, there is nothing to be heard.
+        if (ears->wanted() && running.tick() > from)
+          ears->give(hear(running, [&ears](const std::string& name) { return ears->has_file(name); }));
       });
   runner_->set_speed(speed_);
   if (from > 0) runner_->hurry_to(from);
@@ -293,12 +299,28 @@ void Session::look_at_tick(std::int64_t tick) {
   const KeptTake* shown = shown_take();
   if (!shown || !shown->take || pause_at_) return;
   const bool began = !head_;
+  hear_up_to(std::max<std::int64_t>(tick, 0));
   head_ = std::max<std::int64_t>(tick, 0);
   if (began && trying()) let_go();
   look_at_moment();
   if (began) emit play_state_changed();
   emit head_moved();
   emit refreshed();
+}
+
+// The same sounds as when it was played, at whatever pace the head goes forward; none when it jumps or goes back.
+void Session::hear_up_to(std::int64_t tick) {
+  SoundQueue& ears = *loudspeaker_.queue();
+  if (!head_ || tick <= *head_ || !ears.wanted()) return;
+  const auto has_file = [&](const std::string& name) { return ears.has_file(name); };
+  with_take([&](const Take& take, TakeReader& reader) {
+    const std::int64_t last = std::min(tick, take.ticks - 1);
+    constexpr double furthest = 1;  // s
+    if (static_cast<double>(tick - *head_) > furthest * take.tick_rate()) return;
+    for (std::int64_t t = *head_ + 1; t <= last; ++t) ears.give(hear(take, reader, t, has_file));
+  });
+  loudspeaker_.attend();
+  slides_end_.start();
 }
 
 void Session::step_head(std::int64_t ticks) {

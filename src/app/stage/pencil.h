@@ -163,7 +163,7 @@ class Pencil {
     // A rim of paper, so that they can be read on anything.
     QPainterPath outline;
     outline.addText(*at + shift, font, text);
-    painter_->strokePath(outline, QPen(QColor(251, 249, 244, 210), 3, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    painter_->strokePath(outline, QPen(theme::veil(210), 3, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     painter_->fillPath(outline, colour);
   }
 
@@ -176,7 +176,7 @@ class Pencil {
     if (!painter_) return;
     painter_->setFont(font);
     painter_->setPen(QPen(colour, 1));
-    painter_->setBrush(QColor(251, 249, 244, 240));
+    painter_->setBrush(theme::veil(240));
     painter_->drawRoundedRect(box, 4, 4);
     painter_->setPen(colour);
     painter_->drawText(at, text);
@@ -214,7 +214,7 @@ class Pencil {
     if (!painter_) return;
     painter_->setFont(font);
     painter_->setPen(Qt::NoPen);
-    painter_->setBrush(QColor(251, 249, 244, 225));
+    painter_->setBrush(theme::veil(225));
     painter_->drawRoundedRect(box, 3, 3);
     painter_->setPen(colour);
     painter_->drawText(*at + shift + box.topLeft() - wanted.topLeft(), text);

@@ -134,7 +134,7 @@ void Shelf::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(Qt::NoPen);
-  p.setBrush(QColor(251, 249, 244, 215));
+  p.setBrush(theme::veil(215));
   p.drawRoundedRect(rect(), 8, 8);
   p.setPen(QPen(theme::ink, 1.6));
   p.drawLine(6, board, width() - 6, board);

@@ -103,6 +103,7 @@ void Stage::draw_picture() {
         if (followed_at_) camera_.view.target += body.pose.position - *followed_at_;
         followed_at_ = body.pose.position;
       }
+  session_.loudspeaker().queue()->set_ear(ear_of(camera_.view));
   if (canvas_.working()) {
     std::vector<BodyView> all = session_.bodies();
     all.insert(all.end(), session_.joints().begin(), session_.joints().end());
@@ -189,7 +190,7 @@ QRect Stage::draw_notes(QPainter* painter) const {
         painter->drawLine(foot - QPointF(5, 0), foot + QPointF(5, 0));
         painter->setFont(font);
         painter->setPen(Qt::NoPen);
-        painter->setBrush(QColor(251, 249, 244, 225));
+        painter->setBrush(theme::veil(225));
         painter->drawRoundedRect(box, 3, 3);
         painter->setPen(theme::chosen);
         painter->drawText(at, text);
@@ -207,7 +208,7 @@ QRect Stage::draw_notes(QPainter* painter) const {
     if (painter) {
       painter->setFont(font);
       painter->setPen(QPen(theme::chosen, 1));
-      painter->setBrush(QColor(251, 249, 244, 235));
+      painter->setBrush(theme::veil(235));
       painter->drawRoundedRect(tag, 9, 9);
       painter->setPen(theme::chosen);
       painter->drawText(tag, Qt::AlignCenter, name);

@@ -30,7 +30,7 @@ void draw_script_marks(Pencil& pencil, const Session& session) {
   for (std::ptrdiff_t i = 0; i < std::ssize(all); ++i) {
     const Passing& passing = all[static_cast<std::size_t>(i)];
     const double age = std::clamp(passing.age, 0.0, 1.0);
-    QColor colour = passing.drawn.kind == Drawn::Kind::puff ? QColor(0x8A, 0x7D, 0x66) : theme::ink;
+    QColor colour = passing.drawn.kind == Drawn::Kind::puff ? theme::dust : theme::ink;
     colour.setAlphaF(static_cast<float>(1 - age));
     if (passing.drawn.kind == Drawn::Kind::puff) {
       const double radius = passing.drawn.size * (0.3 + 0.7 * std::sqrt(age));

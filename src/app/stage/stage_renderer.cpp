@@ -118,7 +118,7 @@ void main() {
   vec3 c = tint.rgb * light;
   c = mix(c, vec3(0.984, 0.976, 0.957), 0.05);
   float rim = 1.0 - abs(dot(n, v));
-  c = mix(c, vec3(0.118, 0.165, 0.212), smoothstep(0.86, 0.97, rim) * 0.75);
+  c = mix(c, EDGE, smoothstep(0.86, 0.97, rim) * 0.75);
   if (tint.a > 0.5) c = mix(c, vec3(0.055, 0.431, 0.455), 0.10 + 0.5 * smoothstep(0.6, 0.9, rim));
   // Under water it fades into it; where the surface stands on it there is a line.
   for (int i = 0; i < waters; ++i) {
@@ -174,15 +174,15 @@ void main() {
     if (over(i, scene_point.xz) && water_low[i].y < 0.0) discard;
   float near = exp(-dot(scene_point.xz, scene_point.xz) / (fade * fade));
   if (near < 0.004) {  // far out it is the paper
-    paint = vec4(0.945, 0.922, 0.875, 1.0);
+    paint = vec4(FAR_GROUND, 1.0);
     return;
   }
   vec2 wide = fwidth(scene_point.xz);
-  vec3 c = vec3(0.914, 0.886, 0.827);
+  vec3 c = GROUND;
   c *= mix(0.80, 1.0, lit(in_shadow));
-  c = mix(c, vec3(0.745, 0.714, 0.643), 0.55 * ruled(scene_point.xz, wide, step_size));
-  c = mix(c, vec3(0.612, 0.588, 0.541), 0.60 * ruled(scene_point.xz, wide, step_size * 5.0));
-  paint = vec4(mix(vec3(0.945, 0.922, 0.875), c, near), 1.0);
+  c = mix(c, GROUND_LINE, 0.55 * ruled(scene_point.xz, wide, step_size));
+  c = mix(c, GROUND_BOLD_LINE, 0.60 * ruled(scene_point.xz, wide, step_size * 5.0));
+  paint = vec4(mix(FAR_GROUND, c, near), 1.0);
 })";
 
 // Of an Instance: the place's four, and the colour.
@@ -234,7 +234,20 @@ QMatrix4x4 matrix_of(const Pose& pose, const Vec3& scale) {
 }  // namespace
 
 bool StageRenderer::link(QOpenGLShaderProgram& program, const char* vertex, const char* fragment) {
-  const QByteArray with_shade = QByteArray("#version 330 core\n") + (plain_ ? "#define PLAIN\n" : "") +
+  QByteArray colours;
+  const std::pair<const char*, QColor> named[] = {{"GROUND", theme::ground},
+                                                  {"FAR_GROUND", theme::far_ground},
+                                                  {"GROUND_LINE", theme::ground_line},
+                                                  {"GROUND_BOLD_LINE", theme::ground_bold_line},
+                                                  {"EDGE", theme::edge}};
+  for (const auto& [name, colour] : named)
+    colours += QString("#define %1 vec3(%2, %3, %4)\n")
+                   .arg(name)
+                   .arg(colour.redF(), 0, 'f', 4)
+                   .arg(colour.greenF(), 0, 'f', 4)
+                   .arg(colour.blueF(), 0, 'f', 4)
+                   .toUtf8();
+  const QByteArray with_shade = QByteArray("#version 330 core\n") + (plain_ ? "#define PLAIN\n" : "") + colours +
                                 shade_functions + water_functions + fragment;
   const bool whole = QByteArray(fragment).startsWith("#version");
   const QByteArray above = QByteArray(vertex).startsWith("#version")
@@ -508,7 +521,8 @@ void StageRenderer::draw(const Camera& camera, const QSize& size, const QSize& p
 
   glBindFramebuffer(GL_FRAMEBUFFER, static_cast<GLuint>(target));
   glViewport(0, 0, pixels.width(), pixels.height());
-  glClearColor(0.945F, 0.922F, 0.875F, 1);
+  glClearColor(static_cast<float>(theme::far_ground.redF()), static_cast<float>(theme::far_ground.greenF()),
+               static_cast<float>(theme::far_ground.blueF()), 1);
   glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
   glActiveTexture(GL_TEXTURE0);
   glBindTexture(GL_TEXTURE_2D, shadow_texture_);

@@ -28,10 +28,11 @@ constexpr ToolWords tools[] = {
 
 StageTools::StageTools(Session& session, QWidget* parent) : QFrame(parent), session_(session) {
   setObjectName("stage_tools");
-  setStyleSheet("#stage_tools { background: rgba(251, 249, 244, 235); border: 1px solid " + theme::rule.name() +
+  setStyleSheet("#stage_tools { background: " + theme::veil(235).name(QColor::HexArgb) + "; border: 1px solid " +
+                theme::rule.name() +
                 "; border-radius: 15px; } QToolButton { border: none; border-radius: 10px; padding: 2px 10px; } "
                 "QToolButton:checked { background: " +
-                theme::chosen.name() + "; color: white; }");
+                theme::chosen.name() + "; color: " + theme::on_chosen.name() + "; }");
   // What a tool can be told stands above the tools: side by side they would run under the card in a small window.
   auto* rows = new QVBoxLayout(this);
   rows->setContentsMargins(8, 4, 8, 4);

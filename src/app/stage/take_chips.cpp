@@ -11,11 +11,11 @@ namespace bronvel {
 TakeChips::TakeChips(Session& session, TakeMarks& marks, QWidget* parent)
     : QFrame(parent), session_(session), marks_(marks) {
   setObjectName("take_chips");
-  setStyleSheet("QToolButton { background: rgba(251, 249, 244, 235); border: 1px solid " + theme::rule.name() +
-                "; border-radius: 12px; padding: 3px 12px; } QToolButton:hover { background: " + theme::well.name() +
-                "; } QToolButton:checked { background: " + theme::chosen.name() +
-                "; border-color: " + theme::chosen.name() +
-                "; color: white; } QToolButton:focus { border-color: " + theme::ink.name() + "; }");
+  setStyleSheet("QToolButton { background: " + theme::veil(235).name(QColor::HexArgb) + "; border: 1px solid " +
+                theme::rule.name() + "; border-radius: 12px; padding: 3px 12px; } QToolButton:hover { background: " +
+                theme::well.name() + "; } QToolButton:checked { background: " + theme::chosen.name() +
+                "; border-color: " + theme::chosen.name() + "; color: " + theme::on_chosen.name() +
+                "; } QToolButton:focus { border-color: " + theme::ink.name() + "; }");
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(6);
