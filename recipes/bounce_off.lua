@@ -1,7 +1,10 @@
--- Bounce off by reflecting, turned by the way the other one moves along its face.
+-- Bounce off by reflecting, turned by the way the
+-- other one moves along its face.
 dials {
-  keep = { 1, from = 0, to = 1.5, tip = "share of the speed that it keeps" },
-  take_along = { 0.5, from = 0, to = 2, tip = "how much of the other's sideways motion it takes" },
+  keep = { 1, from = 0, to = 1.5,
+          tip = "share of the speed that it keeps" },
+  take_along = { 0.5, from = 0, to = 2,
+    tip = "of the other's sideways motion" },
 }
 
 local before = body.velocity
@@ -11,7 +14,9 @@ function on.tick() before = body.velocity end
 function on.touch(hit)
   local speed = before:length() * dials.keep
   local other = hit.other:velocity_at(hit.point)
-  local sideways = other - hit.normal * other:dot(hit.normal)
-  local away = before:bounce(hit.normal) + sideways * dials.take_along
+  local n = hit.normal
+  local sideways = other - n * other:dot(n)
+  local away = before:bounce(n)
+  away = away + sideways * dials.take_along
   body.velocity = away:unit() * speed
 end

@@ -1,7 +1,11 @@
--- Back to where it started, some seconds after it was let go or struck. Taking it up again calls the return off.
+-- Back to where it started, some seconds after it
+-- was let go or struck. Taking it up again calls the
+-- return off.
 dials {
-  wait = { 3, unit = "s", from = 0, to = 10, tip = "from the drop or the blow to the return" },
-  blow = { 1, unit = "m/s", from = 0, to = 10, tip = "closing speed that counts as a blow" },
+  wait = { 3, unit = "s", from = 0, to = 10,
+    tip = "from drop or blow to the return" },
+  blow = { 1, unit = "m/s", from = 0, to = 10,
+       tip = "closing speed that counts as a blow" },
 }
 
 local home, facing = body.position, body.orientation
@@ -25,7 +29,8 @@ function on.touch(hit)
 end
 
 function on.grab()
-  -- Without this the timer would pull it out of the hand.
+  -- Without this the timer would pull it out of the
+  -- hand.
   if pending then pending:cancel() end
   pending = nil
 end

@@ -1,7 +1,9 @@
--- Slow zone: in any zone that senses this body it is damped; outside it has its own damping again.
+-- Slow zone: in any zone that senses this body it is
+-- damped; outside it has its own damping again.
 -- needs zone
 dials {
-  damping = { 4, unit = "1/s", from = 0, to = 20, tip = "share of its speed lost in a second, inside" },
+  damping = { 4, unit = "1/s", from = 0, to = 20,
+    tip = "share of its speed lost a second" },
 }
 
 local own = body.linear_damping

@@ -23,6 +23,7 @@
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
 #include "app/session/recent.h"
+#include "app/session/settings.h"
 #include "app/stage/hit_sheet.h"
 #include "app/stage/shelf.h"
 #include "app/start.h"
@@ -49,7 +50,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   column->setSpacing(0);
   header_ = new Header(session_, this);
   column->addWidget(header_);
-  auto* upper = new QSplitter(Qt::Horizontal);
+  upper_ = new QSplitter(Qt::Horizontal);
+  QSplitter* upper = upper_;
   desk_ = new Desk(session_, upper);
   stage_ = new Stage(session_, upper);
   upper->addWidget(desk_);
@@ -62,7 +64,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   upper->setStretchFactor(2, 0);
   upper->setSizes({440, 556, 284});
   deck_ = new Deck(session_, this);
-  auto* whole = new QSplitter(Qt::Vertical, this);
+  whole_ = new QSplitter(Qt::Vertical, this);
+  QSplitter* whole = whole_;
   whole->addWidget(upper);
   whole->addWidget(deck_);
   whole->setHandleWidth(1);
@@ -70,6 +73,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   whole->setStretchFactor(1, 0);
   whole->setSizes({492, 262});
   column->addWidget(whole, 1);
+  for (QSplitter* each : {upper_, whole_}) connect(each, &QSplitter::splitterMoved, this, &Bench::keep_layout);
+  connect(&session_, &Session::opened, this, &Bench::take_layout);
 
   keep_ = new KeepPanel(session_, stage_);
   hint_ = new QLabel("drag turns · right drag moves · wheel zooms · F chosen · A all", stage_);
@@ -381,6 +386,34 @@ void Bench::build_sayings() {
 void Bench::fold(QWidget* part) {
   part->setVisible(!part->isVisible());
   card_folded_ = !card_->isVisible();
+  keep_layout();
+}
+
+// Sizes and what is folded away, for scenes in the plane and for those in space.
+QString Bench::layout_setting() const {
+  return session_.scene().world.planar ? "layout/plane" : "layout/space";
+}
+
+void Bench::keep_layout() {
+  QSettings settings = bench_settings();
+  const QString at = layout_setting();
+  settings.setValue(at + "/across", upper_->saveState());
+  settings.setValue(at + "/down", whole_->saveState());
+  settings.setValue(at + "/folded", QStringList{desk_->isHidden() ? "desk" : "", card_folded_ ? "card" : "",
+                                               deck_->isHidden() ? "deck" : ""});
+}
+
+void Bench::take_layout() {
+  QSettings settings = bench_settings();
+  const QString at = layout_setting();
+  if (!settings.contains(at + "/folded")) return;
+  const QStringList folded = settings.value(at + "/folded").toStringList();
+  desk_->setVisible(!folded.contains("desk"));
+  deck_->setVisible(!folded.contains("deck"));
+  card_folded_ = folded.contains("card");
+  card_->setVisible(!card_folded_);
+  upper_->restoreState(settings.value(at + "/across").toByteArray());
+  whole_->restoreState(settings.value(at + "/down").toByteArray());
 }
 
 void Bench::fold_all() {
@@ -388,6 +421,7 @@ void Bench::fold_all() {
   for (QWidget* part : {static_cast<QWidget*>(desk_), static_cast<QWidget*>(card_), static_cast<QWidget*>(deck_)})
     part->setVisible(!any);
   card_folded_ = any;
+  keep_layout();
   stage_->setFocus();
 }
 

@@ -16,6 +16,7 @@
 #include "app/session/session.h"
 #include "app/stage/stage.h"
 
+class QSplitter;
 class QToolButton;
 
 namespace bronvel {
@@ -77,6 +78,9 @@ class Bench : public QWidget {
   void place_overlays();
   void fold(QWidget* part);
   void fold_all();
+  QString layout_setting() const;
+  void keep_layout();
+  void take_layout();
   void show_fault(const QString& title, const QString& text);
   /// A notice with up to two answers.
   void ask(const QString& title, const QString& text, const QString& yes, const std::function<void()>& on_yes,
@@ -114,6 +118,7 @@ class Bench : public QWidget {
   QLabel* said_text_ = nullptr;
   bool played_ = false;
   bool card_folded_ = false;
+  QSplitter *upper_ = nullptr, *whole_ = nullptr;
 };
 
 }  // namespace bronvel

@@ -122,8 +122,23 @@ void Guide::show_steps(const QString& title, std::vector<Step> steps, bool may_e
     list_->addWidget(row);
   }
   end_->setVisible(may_end_for_ever);
+  title_words_ = title;
+  show_next();
   show();
   fit();
+}
+
+// Of steps that count only the next is told, so that little of the stage is covered; tasks are told all.
+void Guide::show_next() {
+  QString marks;
+  bool told = false;
+  for (Step& step : steps_) {
+    if (!step.counts) continue;
+    marks += step.done ? "✓" : "○";
+    step.mark->parentWidget()->setVisible(!step.done && !told);
+    told = told || !step.done;
+  }
+  title_->setText(marks.isEmpty() ? title_words_ : title_words_ + "  " + marks);
 }
 
 void Guide::fit() {
@@ -135,14 +150,14 @@ void Guide::tick_off(std::size_t at) {
   Step& step = steps_.at(at);
   if (step.done) return;
   step.done = true;
-  step.mark->setText("✓");
-  step.mark->setStyleSheet("color: " + theme::chosen.name());
-  step.label->setStyleSheet("color: " + theme::faint_ink.name());
+  show_next();
   if (std::all_of(steps_.begin(), steps_.end(), [](const Step& each) { return each.done; })) {
     title_->setText("Done. That is the whole of it.");
     end_->hide();
     bench_settings().setValue(closed_setting, true);
   }
+  fit();
+  emit resized();
 }
 
 void Guide::saw_why() {

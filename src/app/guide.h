@@ -38,9 +38,11 @@ class Guide : public QFrame {
   void show_steps(const QString& title, std::vector<Step> steps, bool may_end_for_ever);
   void look();  ///< ticks off what is done
   void tick_off(std::size_t step);
+  void show_next();
 
   Session& session_;
   QLabel* title_ = nullptr;
+  QString title_words_;
   QLabel* end_ = nullptr;
   QVBoxLayout* list_ = nullptr;
   std::vector<Step> steps_;

@@ -183,7 +183,9 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   seed_ = new QToolButton(now);
   seed_->setObjectName("seed");
   seed_->setFont(theme::numbers(12));
-  seed_->setStyleSheet("QToolButton { color: " + theme::faint_ink.name() + "; border: none; }");
+  seed_->setStyleSheet("QToolButton { color: " + theme::faint_ink.name() +
+                       "; border: 1px solid transparent; } QToolButton:focus { border-color: " + theme::chosen.name() +
+                       "; }");
   seed_->setToolTip(
       "the same seed gives the same play, bit for bit; click to take the next one, with which a play that runs begins "
       "again");

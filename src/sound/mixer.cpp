@@ -174,31 +174,36 @@ void Mixer::render_voice(Voice& v, std::span<float> stereo) const {
     }
     return;
   }
-  for (; from < to; ++from) {
-    float y = 0;
-    if (v.bubbling) {
-      y += v.bubble_swing * std::sin(v.bubble_phase);
+  if (v.bubbling) {
+    for (std::size_t i = from; i < to; ++i) {
+      const float y = v.bubble_swing * std::sin(v.bubble_phase);
       v.bubble_phase += v.bubble_step;
       v.bubble_step *= v.bubble_rise;
       v.bubble_swing *= v.bubble_decay;
-    } else {
-      for (std::size_t k = 0; k < modes_of_a_ring; ++k) {
-        const float next = v.along[k] * v.once[k] - v.square[k] * v.twice[k];
-        v.twice[k] = v.once[k];
-        v.once[k] = next;
-        y += next;
-      }
+      stereo[2 * i] += v.left * y;
+      stereo[2 * i + 1] += v.right * y;
     }
-    if (v.noise > silent) {
-      v.noise_low += v.noise_pass * (v.noise * noise_of(v.chance) - v.noise_low);
-      v.noise *= v.noise_decay;
-      y += v.noise_low;
-    } else {
-      v.noise_low *= 0.99F;
-      y += v.noise_low;
+  } else {
+    // In variables of its own: what is written could else be what is read.
+    std::array<float, modes_of_a_ring> once = v.once, twice = v.twice, next{};
+    const std::array<float, modes_of_a_ring> along = v.along, square = v.square;
+    static_assert(modes_of_a_ring == 8);
+    for (std::size_t i = from; i < to; ++i) {
+      for (std::size_t k = 0; k < modes_of_a_ring; ++k) next[k] = along[k] * once[k] - square[k] * twice[k];
+      twice = once;
+      once = next;
+      const float y = ((next[0] + next[4]) + (next[2] + next[6])) + ((next[1] + next[5]) + (next[3] + next[7]));
+      stereo[2 * i] += v.left * y;
+      stereo[2 * i + 1] += v.right * y;
     }
-    stereo[2 * from] += v.left * y;
-    stereo[2 * from + 1] += v.right * y;
+    v.once = once;
+    v.twice = twice;
+  }
+  for (; from < to && std::max(v.noise, std::abs(v.noise_low)) > silent; ++from) {
+    v.noise_low += v.noise_pass * (v.noise * noise_of(v.chance) - v.noise_low);
+    v.noise *= v.noise_decay;
+    stereo[2 * from] += v.left * v.noise_low;
+    stereo[2 * from + 1] += v.right * v.noise_low;
   }
 }
 

@@ -16,6 +16,7 @@ end
 
 function on.touch(hit)
   if hit.other:has("cask") then
-    print("struck", hit.other, "at", hit.speed, "m/s")
+    print("struck", hit.other, "at", hit.speed,
+        "m/s")
   end
 end

@@ -1,12 +1,18 @@
--- Hop: an upward impulse when the action is pressed, only from the ground.
+-- Hop: an upward impulse when the action is pressed,
+-- only from the ground.
 -- needs action: hop (space)
 dials {
-  height = { 1.2, unit = "m", from = 0, to = 4, tip = "how high it hops" },
+  height = { 1.2, unit = "m", from = 0, to = 4,
+             tip = "how high it hops" },
 }
 
 function on.press(action)
-  if action ~= "hop" or not body.grounded then return end
+  if action ~= "hop" or not body.grounded then
+    return
+  end
   -- From m g h = m v² / 2.
-  local speed = math.sqrt(2 * scene.gravity:length() * dials.height)
-  body:impulse(vec(0, body.mass * (speed - body.velocity.y), 0))
+  local g = scene.gravity:length()
+  local speed = math.sqrt(2 * g * dials.height)
+  local more = speed - body.velocity.y
+  body:impulse(vec(0, body.mass * more, 0))
 end

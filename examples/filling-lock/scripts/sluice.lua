@@ -1,9 +1,12 @@
--- Lets water into the lock or out of it; the gate lifts when it is full.
+-- Lets water into the lock or out of it; the gate
+-- lifts when it is full.
 -- needs action: fill (f)
 -- needs action: empty (e)
 dials {
-  inflow = { 0.35, unit = "m/s", from = 0.02, to = 1, tip = "how fast the level moves" },
-  full = { 0.6, unit = "m", from = -1, to = 1, tip = "level at which the gate lifts" },
+  inflow = { 0.35, unit = "m/s", from = 0.02, to = 1,
+             tip = "how fast the level moves" },
+  full = { 0.6, unit = "m", from = -1, to = 1,
+           tip = "level at which the gate lifts" },
 }
 
 local chamber = scene:zone("chamber")
@@ -17,11 +20,16 @@ function on.press(action)
 end
 
 function on.tick(dt)
-  local level = chamber.level + way * dials.inflow * dt
-  chamber.level = math.max(low, math.min(dials.full, level))
+  local rise = way * dials.inflow * dt
+  local level = chamber.level + rise
+  chamber.level = math.max(low,
+      math.min(dials.full, level))
   local open = chamber.level >= dials.full and 1 or 0
-  if open == 1 and lifted == 0 then print("the lock is full") end
-  local step = math.max(-dt, math.min(dt, open * 2.6 - lifted))
+  if open == 1 and lifted == 0 then
+    print("the lock is full")
+  end
+  local step = math.max(-dt,
+      math.min(dt, open * 2.6 - lifted))
   lifted = lifted + step
   body.velocity = vec(0, step / dt, 0)
 end

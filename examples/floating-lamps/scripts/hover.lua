@@ -1,6 +1,8 @@
--- Hover: holds up its own weight times a factor. 1 floats, below 1 sinks slowly, above 1 rises.
+-- Hover: holds up its own weight times a factor. 1
+-- floats, below 1 sinks slowly, above 1 rises.
 dials {
-  factor = { 1, from = 0, to = 2, tip = "share of the weight that is held up" },
+  factor = { 1, from = 0, to = 2,
+       tip = "share of the weight that is held up" },
 }
 
 function on.tick()

@@ -1,14 +1,22 @@
--- Thrust along facing while the action is held, up to a speed limit.
+-- Thrust along facing while the action is held, up
+-- to a speed limit.
 -- needs action: thrust (w)
 dials {
-  thrust = { 90, unit = "N", from = 0, to = 500, tip = "force along the body's forward" },
-  limit = { 6, unit = "m/s", from = 0, to = 20, tip = "no more thrust at this speed along forward" },
+  thrust = { 90, unit = "N", from = 0, to = 500,
+            tip = "force along the body's forward" },
+  limit = { 6, unit = "m/s", from = 0, to = 20,
+    tip = "no more thrust at this speed" },
 }
 
 function on.tick(dt)
   if not held("thrust") then return end
-  -- What is missing to the limit, so that the last push ends on it and not beyond.
-  local missing = dials.limit - body.velocity:dot(body.forward)
+  -- What is missing to the limit, so that the last
+  -- push ends on it and not beyond.
+  local speed = body.velocity:dot(body.forward)
+  local missing = dials.limit - speed
   local enough = body.mass * missing / dt
-  if missing > 0 then body:force(body.forward * math.min(dials.thrust, enough)) end
+  if missing > 0 then
+    local push = math.min(dials.thrust, enough)
+    body:force(body.forward * push)
+  end
 end

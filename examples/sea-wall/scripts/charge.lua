@@ -2,8 +2,11 @@
 -- needs cue: fire
 -- needs action: fire (space)
 dials {
-  charge = { 42000, unit = "N·s", from = 500, to = 120000, tip = "impulse at its middle" },
-  reach = { 4.5, unit = "m", from = 1, to = 10, tip = "how far it is felt" },
+  charge = { 42000, unit = "N·s",
+             from = 500, to = 120000,
+             tip = "impulse at its middle" },
+  reach = { 4.5, unit = "m", from = 1, to = 10,
+            tip = "how far it is felt" },
 }
 
 local spent = false
@@ -11,11 +14,18 @@ local spent = false
 local function go_off()
   if spent then return end
   spent = true
-  scene:blast { at = body.position + vec(0, 0.6, 0), radius = dials.reach, impulse = dials.charge, lift = 0.4 }
+  scene:blast { at = body.position + vec(0, 0.6, 0),
+      radius = dials.reach, impulse = dials.charge,
+      lift = 0.4 }
   puff(body.position, 1.5)
   sound("blast", 1)
   body:remove()
 end
 
-function on.cue(name) if name == "fire" then go_off() end end
-function on.press(action) if action == "fire" then go_off() end end
+function on.cue(name)
+  if name == "fire" then go_off() end
+end
+
+function on.press(action)
+  if action == "fire" then go_off() end
+end

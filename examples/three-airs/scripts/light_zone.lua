@@ -1,7 +1,9 @@
--- Light zone: in any zone that senses this body its weight shrinks; outside it is as heavy as ever.
+-- Light zone: in any zone that senses this body its
+-- weight shrinks; outside it is as heavy as ever.
 -- needs zone
 dials {
-  factor = { 0.2, unit = "×", from = -1, to = 1, tip = "share of its weight that is left inside" },
+  factor = { 0.2, unit = "×", from = -1, to = 1,
+    tip = "share of its weight left inside" },
 }
 
 local own = body.gravity_factor

@@ -593,19 +593,21 @@ void Card::add_stamp() {
   int shown = 0;
   for (const StampDifference& each : stamp_differences(session_.scene(), copy)) {
     if (each.body != body->name && !each.body.empty()) continue;
+    const QString here = QString::fromStdString(each.here).left(14),
+                  there = QString::fromStdString(each.in_stamp).left(14);
+    auto* words = theme::label(theme::words(12), theme::ink, rows_->inside(),
+                               QString::fromStdString((each.body.empty() ? each.part + " " : "") + each.label) + ": " +
+                                   here + " here, " + there + " in the stamp");
+    words->setWordWrap(true);
+    rows_->add_wide(words);
     auto* line = new QWidget(rows_->inside());
     auto* boxes = new QHBoxLayout(line);
     boxes->setContentsMargins(0, 0, 0, 0);
     boxes->setSpacing(2);
-    const QString text = QString::fromStdString((each.body.empty() ? each.part + " " : "") + each.label);
-    auto* words = theme::label(theme::words(12), theme::ink, line, text);
-    words->setToolTip(QString::fromStdString("here " + each.here + ", in the stamp " + each.in_stamp));
-    boxes->addWidget(words, 1);
     const QString number = QString::number(shown++);
-    auto* take = link("stamp_take_" + number, "take " + QString::fromStdString(each.in_stamp).left(14),
-                      "take the stamp's value back", line);
-    auto* give =
-        link("stamp_give_" + number, "give", "give this value to the stamp, and to every copy that follows it", line);
+    auto* take = link("stamp_take_" + number, "take " + there + " back", "this copy follows the stamp again", line);
+    auto* give = link("stamp_give_" + number, "give " + here + " to all",
+                      "the stamp has this value from now on, and every copy that follows it", line);
     connect(take, &QToolButton::clicked, this, [this, copy, each] {
       session_.edit(QString::fromStdString(copy + ": take " + each.label + " back"),
                     [&](Scene& scene) { take_stamps_value(scene, copy, each); });
@@ -618,6 +620,7 @@ void Card::add_stamp() {
     });
     boxes->addWidget(take);
     boxes->addWidget(give);
+    boxes->addStretch(1);
     rows_->add_wide(line);
   }
   rows_->add_wide(theme::label(theme::words(11), theme::faint_ink, rows_->inside(),

@@ -62,7 +62,7 @@ void PropertyRows::add_question(const QString& question, const std::function<voi
     button->setObjectName("more_" + question.section(' ', 0, 1).toLower().replace(' ', '_').remove('?'));
     button->setText(open ? "less" : "more");
     button->setFont(theme::words(10));
-    button->setFocusPolicy(Qt::NoFocus);
+    button->setFocusPolicy(Qt::TabFocus);
     button->setStyleSheet("QToolButton { color: " + theme::faint_ink.name() + "; padding: 0 3px; }");
     button->setToolTip(open ? "only the usual settings" : "all settings that answer this");
     connect(

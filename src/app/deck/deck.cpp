@@ -29,7 +29,8 @@ Deck::Deck(Session& session, QWidget* parent) : QFrame(parent), session_(session
       "; } QToolButton { border: none; border-radius: 0; padding: 0 2px; color: " + theme::faint_ink.name() +
       "; border-bottom: 2px solid transparent; } QToolButton:hover { color: " + theme::ink.name() +
       "; background: transparent; } QToolButton:checked { color: " + theme::ink.name() +
-      "; background: transparent; border-bottom: 2px solid " + theme::accent.name() + "; font-weight: 600; }");
+      "; background: transparent; border-bottom: 2px solid " + theme::accent.name() +
+      "; font-weight: 600; } QToolButton:focus { color: " + theme::chosen.name() + "; }");
   auto* row = new QHBoxLayout(tabs_);
   row->setContentsMargins(16, 0, 16, 0);
   row->setSpacing(20);

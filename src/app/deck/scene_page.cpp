@@ -5,7 +5,7 @@
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QHeaderView>
-#include <QLineEdit>
+#include <QPlainTextEdit>
 #include <QToolButton>
 #include <QTreeWidget>
 #include <QVBoxLayout>
@@ -130,16 +130,10 @@ ScenePage::ScenePage(Session& session, QWidget* parent) : QWidget(parent), sessi
   grid->addWidget(falls_, 5, 3, 1, 3);
   grid->addWidget(back_, 6, 3, 1, 3);
   left->addLayout(grid);
-  about_ = new QLineEdit(this);
-  about_->setObjectName("scene_about");
-  about_->setPlaceholderText("what is this scene for?");
-  about_->setToolTip("shown with the scene in lists");
-  connect(about_, &QLineEdit::editingFinished, this, [this] {
-    if (!about_->isModified()) return;
-    about_->setModified(false);
-    attempt("about", [&](Scene& scene) { scene.about = about_->text().toStdString(); });
-  });
+  about_ = text_field("scene_about", "what is this scene for?", "shown with the scene in lists");
   left->addWidget(about_);
+  tasks_ = text_field("scene_tasks", "what may one try here? a line each", "told on the stage when the scene opens");
+  left->addWidget(tasks_);
   left->addStretch(1);
   row->addLayout(left);
 
@@ -239,6 +233,37 @@ void ScenePage::add_setting(QGridLayout* grid, int row, int column, const Settin
   fields_.emplace_back(field, setting.get);
 }
 
+// Of several lines; what was typed counts when it is left.
+QPlainTextEdit* ScenePage::text_field(const QString& name, const QString& asks, const QString& tip) {
+  auto* made = new QPlainTextEdit(this);
+  made->setObjectName(name);
+  made->setPlaceholderText(asks);
+  made->setToolTip(tip);
+  made->setTabChangesFocus(true);
+  made->setFont(theme::words(12));
+  made->setMinimumHeight(40);
+  made->setMaximumHeight(58);
+  made->setStyleSheet("QPlainTextEdit { background: " + theme::well.name() + "; border: 1px solid " +
+                      theme::rule.name() + "; border-radius: 5px; } QPlainTextEdit:focus { border-color: " +
+                      theme::chosen.name() + "; }");
+  made->installEventFilter(this);
+  return made;
+}
+
+bool ScenePage::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() == QEvent::FocusOut) {
+    const std::string about = about_->toPlainText().trimmed().toStdString();
+    if (watched == about_ && about != session_.scene().about)
+      attempt("about", [&](Scene& scene) { scene.about = about; });
+    std::vector<std::string> tasks;
+    for (const QString& line : tasks_->toPlainText().split('\n'))
+      if (!line.trimmed().isEmpty()) tasks.push_back(line.trimmed().toStdString());
+    if (watched == tasks_ && tasks != session_.scene().tasks)
+      attempt("tasks", [&](Scene& scene) { scene.tasks = tasks; });
+  }
+  return QWidget::eventFilter(watched, event);
+}
+
 void ScenePage::attempt(const QString& name, const std::function<void(Scene&)>& change) {
   try {
     session_.edit(name, change);
@@ -256,10 +281,12 @@ void ScenePage::take_over() {
   falls_->setChecked(scene.sweep_away.has_value());
   back_->setChecked(scene.sweep_away.value_or(SweepAway{}).bring_back);
   back_->setEnabled(scene.sweep_away.has_value());
-  if (!about_->isModified()) {
-    about_->setText(QString::fromStdString(scene.about));
-    about_->setCursorPosition(0);
+  if (!about_->hasFocus() && about_->toPlainText() != QString::fromStdString(scene.about)) {
+    about_->setPlainText(QString::fromStdString(scene.about));
   }
+  QStringList tasks;
+  for (const std::string& task : scene.tasks) tasks << QString::fromStdString(task);
+  if (!tasks_->hasFocus() && tasks_->toPlainText() != tasks.join('\n')) tasks_->setPlainText(tasks.join('\n'));
   cues_->clear();
   for (const Cue& cue : scene.cues) {
     auto* item = new QTreeWidgetItem(cues_, {QString::fromStdString(cue.name), short_number(cue.at),

@@ -7,7 +7,7 @@
 
 class QCheckBox;
 class QGridLayout;
-class QLineEdit;
+class QPlainTextEdit;
 class QTreeWidget;
 
 namespace bronvel {
@@ -20,16 +20,20 @@ class ScenePage : public QWidget {
  public:
   explicit ScenePage(Session& session, QWidget* parent = nullptr);
 
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
  private:
   struct Setting;
   void add_setting(QGridLayout* grid, int row, int column, const Setting& setting);
+  QPlainTextEdit* text_field(const QString& name, const QString& asks, const QString& tip);
   void take_over();
   void set_cue(int cue, int column, const QString& text);
   void attempt(const QString& name, const std::function<void(Scene&)>& change);
 
   Session& session_;
   std::vector<std::pair<NumberField*, std::function<double(const Scene&)>>> fields_;
-  QLineEdit* about_ = nullptr;
+  QPlainTextEdit *about_ = nullptr, *tasks_ = nullptr;
   QTreeWidget *cues_ = nullptr, *stamps_ = nullptr, *things_ = nullptr;
   QCheckBox *planar_ = nullptr, *falls_ = nullptr, *back_ = nullptr;
   bool filling_ = false;

@@ -2,12 +2,26 @@
 #include "app/desk/recipes.h"
 
 #include <algorithm>
+#include <sstream>
 #include <filesystem>
 
 #include "app/session/folders.h"
 #include "scene/folder.h"
 
 namespace bronvel {
+
+namespace {
+
+// What its first comment says, in one line; what it needs is said apart.
+std::string first_words(const std::string& text) {
+  std::string all, line;
+  std::istringstream lines(text);
+  while (std::getline(lines, line) && line.starts_with("-- ") && !line.starts_with("-- needs"))
+    all += (all.empty() ? "" : " ") + line.substr(3);
+  return all;
+}
+
+}  // namespace
 
 std::vector<Recipe> recipes() {
   std::vector<Recipe> all;
@@ -17,8 +31,7 @@ std::vector<Recipe> recipes() {
     Recipe recipe;
     recipe.file = entry.path().filename().string();
     recipe.text = read_file(entry.path());
-    recipe.about = recipe.text.substr(0, recipe.text.find('\n'));
-    if (recipe.about.starts_with("-- ")) recipe.about.erase(0, 3);
+    recipe.about = first_words(recipe.text);
     recipe.title = recipe.file.substr(0, recipe.file.size() - 4);
     std::replace(recipe.title.begin(), recipe.title.end(), '_', ' ');
     all.push_back(recipe);

@@ -3,6 +3,7 @@
 
 #include <QAudioDevice>
 #include <QAudioSink>
+#include <QFileInfo>
 #include <QIODevice>
 #include <QLoggingCategory>
 #include <QMediaDevices>
@@ -41,6 +42,14 @@ class Rendering : public QIODevice {
   std::int64_t quiet_frames_ = 0;
 };
 
+// Where the desktop's sound service listens. Asked for it where there is none, the toolkit would complain on standard
+// error.
+bool sound_service_there() {
+  if (!qEnvironmentVariableIsEmpty("PULSE_SERVER")) return true;
+  const QString runtime = qEnvironmentVariable("PULSE_RUNTIME_PATH", qEnvironmentVariable("XDG_RUNTIME_DIR") + "/pulse");
+  return QFileInfo::exists(runtime + "/native") || QFileInfo::exists("/var/run/pulse/native");
+}
+
 // The sink and what it reads from, made and ended in the loudspeaker's thread.
 class Worker : public QObject {
  public:
@@ -49,6 +58,7 @@ class Worker : public QObject {
   /// Whether there is a sound card.
   bool begin() {
     if (sink_) return true;
+    if (!sound_service_there()) return false;
     const QAudioDevice device = QMediaDevices::defaultAudioOutput();
     if (device.isNull()) return false;
     QAudioFormat format;

@@ -95,10 +95,6 @@ void Session::begin_document(SceneFolder folder) {
   takes_.clear();
   shown_ = compared_ = 0;
   head_.reset();
-  for (const std::string& fault : loudspeaker_.open(path_))
-    report("A sound is left out. " + QString::fromStdString(fault));
-  for (const std::string& fault : loudspeaker_.open(path_))
-    report("A sound is left out. " + QString::fromStdString(fault));
   seed_.reset();
   log_.clear();
   faults_from_.clear();
@@ -125,6 +121,8 @@ void Session::begin_document(SceneFolder folder) {
   emit log_added(0);
   look_for_snags();
   emit play_state_changed();
+  for (const std::string& fault : loudspeaker_.open(path_))
+    report("A sound is left out. " + QString::fromStdString(fault));
 }
 
 SceneFolder Session::folder_now() const {

@@ -302,6 +302,13 @@ std::optional<Vec3> Stage::place_at(const QPointF& pixel) const {
 Vec3 Stage::hand_point(const QPointF& pixel) const {
   const ViewRay ray = camera_.ray(pixel, size());
   const Vec3 forward = camera_.forward();
+  if (along_floor_) {
+    // As far as the floor is seen; level with the eye it is nowhere.
+    constexpr double furthest = 20;  // times as far as what is looked at
+    const double down = hand_plane_.y() - ray.origin.y();
+    const double way = std::abs(ray.direction.y()) > 1e-3 ? down / ray.direction.y() : -1;
+    if (way > 0) return ray.origin + ray.direction * std::min(way, furthest * camera_.view.distance);
+  }
   const double away = (hand_plane_ - ray.origin).dot(forward);
   return ray.origin + ray.direction * (away / std::max(ray.direction.dot(forward), 1e-3));
 }
@@ -330,7 +337,7 @@ bool Stage::begin_hand(const QPointF& pixel) {
     held_ = body;
     session_.choose(body);
     grip_ = view.pose.to_local(*place);
-    hand_plane_ = *place;
+    hand_plane_ = hand_at_ = *place;
     if (tools_->tool() == Tool::hand) {
       Input input;
       input.kind = Input::Kind::grab;
@@ -347,6 +354,7 @@ bool Stage::begin_hand(const QPointF& pixel) {
 
 void Stage::move_hand(const QPointF& pixel) {
   const Vec3 to = hand_point(pixel);
+  hand_at_ = to;
   for (const BodyView& view : session_.bodies()) {
     if (view.name != held_) continue;
     const Vec3 from = view.pose.to_scene(grip_);
@@ -490,6 +498,10 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
     return;
   }
   if (!held_.empty()) {
+    // Shift carries it along the floor; from where it is, whichever way it went before.
+    const bool floor = (event->modifiers() & Qt::ShiftModifier) != 0;
+    if (floor != along_floor_) hand_plane_ = hand_at_;
+    along_floor_ = floor;
     move_hand(event->position());
     return;
   }
