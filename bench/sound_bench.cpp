@@ -48,7 +48,8 @@ int main() {
     mixer.start(onset);
   };
   std::vector<Slide> slides(most_slides);
-  for (std::size_t i = 0; i < slides.size(); ++i) slides[i] = {i, {0, 1, 0}, 0.2, 400.0 + 100.0 * static_cast<double>(i)};
+  for (std::size_t i = 0; i < slides.size(); ++i)
+    slides[i] = {i, {0, 1, 0}, 0.2, 400.0 + 100.0 * static_cast<double>(i)};
   mixer.slide(slides);
   constexpr int seconds = 10;
   std::vector<float> stereo(2 * sound_rate / 100);

@@ -11,6 +11,7 @@
 #include <QSplitter>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <cmath>
 #include <filesystem>
 
 #include "app/application.h"
@@ -62,7 +63,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   upper->setStretchFactor(0, 0);
   upper->setStretchFactor(1, 1);
   upper->setStretchFactor(2, 0);
-  upper->setSizes({440, 556, 284});
+  const int card_width = static_cast<int>(std::lround(284 * theme::type_scale));
+  upper->setSizes({440, 840 - card_width, card_width});
   deck_ = new Deck(session_, this);
   whole_ = new QSplitter(Qt::Vertical, this);
   QSplitter* whole = whole_;
@@ -77,16 +79,16 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(&session_, &Session::opened, this, &Bench::take_layout);
 
   keep_ = new KeepPanel(session_, stage_);
-  hint_ = new QLabel("drag turns · right drag moves · wheel zooms · F chosen · A all", stage_);
+  hint_words_ = {"drag turns", "right drag moves", "wheel zooms", "F chosen", "A all"};
+  hint_ = new QLabel(stage_);
   hint_->setFont(theme::words(11));
   hint_->setStyleSheet("color: " + theme::faint_ink.name() +
                        "; padding: 1px 4px; border-radius: 4px; background: " + theme::veil(215).name(QColor::HexArgb));
-  hint_->adjustSize();
   hint_->setAttribute(Qt::WA_TransparentForMouseEvents);
   connect(stage_->tools(), &StageTools::taken, this, &Bench::place_overlays);
   connect(stage_, &Stage::drawn_plainly, hint_, [this] {
-    hint_->setText(hint_->text() + " · no graphics card: plain shadows");
-    hint_->adjustSize();
+    hint_words_ << "no graphics card: plain shadows";
+    place_overlays();
   });
   notice_ = new QFrame(stage_);
   notice_->setObjectName("notice");
@@ -222,10 +224,11 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   build_commands();
   connect(header_, &Header::look_asked, this, [this](theme::Sheet sheet) {
     choose_sheet(sheet);
-    if (session_.has_folder() && session_.saved() && session_.play_state() == Session::PlayState::editing)
-      emit made_anew_asked();
-    else
-      session_.say("The sheet changes with the next window: save the scene first, and choose it again, to see it now.");
+    look_anew();
+  });
+  connect(header_, &Header::type_asked, this, [this](double scale) {
+    choose_type(scale);
+    look_anew();
   });
 
   if (auto* app = dynamic_cast<Application*>(QCoreApplication::instance()))
@@ -279,6 +282,14 @@ void Bench::add_stage_key(const QString& name, Qt::Key key, const QString& about
                          QKeyEvent press(QEvent::KeyPress, key, Qt::NoModifier);
                          QApplication::sendEvent(stage_, &press);
                        }});
+}
+
+// Widgets keep what they were made with.
+void Bench::look_anew() {
+  if (session_.has_folder() && session_.saved() && session_.play_state() == Session::PlayState::editing)
+    emit made_anew_asked();
+  else
+    session_.say("It counts from the next window on: save the scene and choose it again to see it now.");
 }
 
 void Bench::show_places(PlacesSheet::Use use, const std::function<void(const QString&)>& picked) {
@@ -400,7 +411,7 @@ void Bench::keep_layout() {
   settings.setValue(at + "/across", upper_->saveState());
   settings.setValue(at + "/down", whole_->saveState());
   settings.setValue(at + "/folded", QStringList{desk_->isHidden() ? "desk" : "", card_folded_ ? "card" : "",
-                                               deck_->isHidden() ? "deck" : ""});
+                                                deck_->isHidden() ? "deck" : ""});
 }
 
 void Bench::take_layout() {
@@ -572,6 +583,14 @@ void Bench::place_overlays() {
   import_->move(14, build_bar_->geometry().bottom() + 8);
   shelf_->adjustSize();
   shelf_->move(14, stage_->height() - shelf_->height() - 26);
+  // As many of its words as there is room for.
+  QStringList words = hint_words_;
+  hint_->setText(words.join(" · "));
+  while (words.size() > 1 && hint_->sizeHint().width() > stage_->width() - 28) {
+    words.removeLast();
+    hint_->setText(words.join(" · "));
+  }
+  hint_->adjustSize();
   hint_->move(14, stage_->height() - hint_->height() - 8);
   if (said_) {
     const int foot = shelf_->isVisible()            ? shelf_->y()

@@ -69,6 +69,7 @@ class Bench : public QWidget {
   void build_sayings();
   void build_commands();
   void show_commands();
+  void look_anew();
   void show_places(PlacesSheet::Use use, const std::function<void(const QString&)>& picked);
   /// Something that can be done, by its key and from the list.
   void add_command(const QString& name, const QKeySequence& key, const QString& about,
@@ -113,6 +114,7 @@ class Bench : public QWidget {
   std::vector<Command> commands_;
   CommandList* command_list_ = nullptr;
   QLabel* hint_ = nullptr;
+  QStringList hint_words_;
   QTimer screen_timer_, said_timer_;
   QFrame* said_ = nullptr;
   QLabel* said_text_ = nullptr;

@@ -56,6 +56,7 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   scene_->setPopupMode(QToolButton::InstantPopup);
   scene_->setToolTip("the open scene: open another, save, undo");
   auto* menu = new QMenu(scene_);
+  menu->setLayoutDirection(Qt::LeftToRight);  // only the button has its arrow behind its words
   connect(menu, &QMenu::aboutToShow, this, [this, menu] {
     menu->clear();
     menu->addAction("New scene\tCtrl+N", this, &Header::new_asked);
@@ -69,7 +70,7 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
     menu->addAction("Save scene and scripts\tCtrl+S", this, &Header::save_asked);
     menu->addAction("Save as…\tCtrl+Shift+S", this, &Header::save_as_asked);
     menu->addAction("All that can be done…\tF1", this, &Header::commands_asked);
-    auto* look = menu->addMenu("Sheet");
+    auto* look = menu->addMenu("Sheet and type");
     look->setObjectName("look");
     const std::pair<const char*, theme::Sheet> sheets[] = {{"as the desktop", theme::Sheet::desktop},
                                                            {"light: ink on warm paper", theme::Sheet::light},
@@ -78,6 +79,13 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
       QAction* action = look->addAction(words, this, [this, which = sheet] { emit look_asked(which); });
       action->setCheckable(true);
       action->setChecked(chosen_sheet() == sheet);
+    }
+    look->addSeparator();
+    const std::pair<const char*, double> sizes[] = {{"type as usual", 1}, {"larger type", 1.15}, {"largest type", 1.3}};
+    for (const auto& [words, scale] : sizes) {
+      QAction* action = look->addAction(words, this, [this, which = scale] { emit type_asked(which); });
+      action->setCheckable(true);
+      action->setChecked(std::abs(chosen_type() - scale) < 0.01);
     }
     menu->addSeparator();
     auto* undo = menu->addAction(session_.undo_name().isEmpty() ? "Nothing to undo" : "Undo " + session_.undo_name(),

@@ -28,6 +28,7 @@ class Header : public QFrame {
   void examples_asked();
   void commands_asked();
   void look_asked(theme::Sheet sheet);
+  void type_asked(double scale);
 
  private:
   QToolButton* button(const QString& icon, const QString& tip, const QKeySequence& key, const QString& name);

@@ -31,6 +31,7 @@ int run(int argc, char** argv) {
   const QCommandLineOption timing("time-start", "print how long opening took, then close");
   parser.addOption(timing);
   parser.process(app);
+  bronvel::theme::type_scale = bronvel::chosen_type();
   bronvel::theme::apply(app, bronvel::chosen_sheet());
 
   auto bench = std::make_unique<bronvel::Bench>();
@@ -45,6 +46,7 @@ int run(int argc, char** argv) {
     const QString path = bench->session().path();
     const QRect place = bench->geometry();
     bench.reset();
+    bronvel::theme::type_scale = bronvel::chosen_type();
     bronvel::theme::apply(app, bronvel::chosen_sheet());
     bench = std::make_unique<bronvel::Bench>();
     bench->setGeometry(place);

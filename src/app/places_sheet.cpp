@@ -35,13 +35,14 @@ bool is_scene(const QString& path) {
 
 PlacesSheet::PlacesSheet(QWidget* parent) : QFrame(parent) {
   setObjectName("places_sheet");
-  setStyleSheet(
-      "#places_sheet { background: " + theme::sheet.name() + "; border: 1px solid " + theme::ink.name() +
-      "; border-radius: 10px; } QListWidget { background: transparent; border: 1px solid " + theme::rule.name() +
-      "; border-radius: 6px; } QListWidget:focus { border-color: " + theme::chosen.name() +
-      "; } QListWidget::item { padding: 3px 8px; } QListWidget::item:hover { background: " + theme::well.name() +
-      "; } QListWidget::item:selected { background: " + theme::chosen_wash.name() + "; color: " + theme::ink.name() +
-      "; }");
+  setStyleSheet("#places_sheet { background: " + theme::sheet.name() + "; border: 1px solid " + theme::ink.name() +
+                "; border-radius: 10px; } QListWidget { background: transparent; border: 1px solid " +
+                theme::rule.name() +
+                "; border-radius: 6px; } QListWidget:focus { border-color: " + theme::chosen.name() +
+                "; } QListWidget::item { padding: 3px 8px; border: 0px solid transparent; } QListWidget::item:hover { "
+                "background: " +
+                theme::well.name() + "; } QListWidget::item:selected { background: " + theme::chosen_wash.name() +
+                "; color: " + theme::ink.name() + "; }");
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 10, 12, 12);
   column->setSpacing(8);

@@ -3,6 +3,7 @@
 
 #include <QStringList>
 #include <QSurfaceFormat>
+#include <algorithm>
 
 #include "app/session/settings.h"
 
@@ -10,6 +11,7 @@ namespace bronvel {
 namespace {
 
 constexpr const char* sheet_setting = "look/sheet";
+constexpr const char* type_setting = "look/type";
 const QStringList& sheet_words() {
   static const QStringList words{"desktop", "light", "dark"};
   return words;
@@ -20,6 +22,14 @@ const QStringList& sheet_words() {
 theme::Sheet chosen_sheet() {
   const auto word = sheet_words().indexOf(bench_settings().value(sheet_setting, sheet_words().first()).toString());
   return word < 0 ? theme::Sheet::desktop : static_cast<theme::Sheet>(word);
+}
+
+double chosen_type() {
+  return std::clamp(bench_settings().value(type_setting, 1.0).toDouble(), 1.0, 1.3);
+}
+
+void choose_type(double scale) {
+  bench_settings().setValue(type_setting, scale);
 }
 
 void choose_sheet(theme::Sheet sheet) {

@@ -11,5 +11,7 @@ void prepare_graphics();
 /// As it was chosen, from one session to the next.
 theme::Sheet chosen_sheet();
 void choose_sheet(theme::Sheet sheet);
+double chosen_type();  ///< how much larger than usual, 1 to 1.3
+void choose_type(double scale);
 
 }  // namespace bronvel

@@ -31,7 +31,7 @@ World heap(int threads) {
 }
 
 // Falling takes 1.3 s; then they push and roll.
-constexpr double seconds = 3;
+constexpr double seconds = 2.2;
 
 // What the others are compared with: two threads, the best kind of processor.
 struct Reference {
@@ -63,11 +63,11 @@ void list_same_bits(std::vector<Experiment>& list) {
   const auto add = [&](const std::string& what, const std::function<std::uint64_t()>& digest) {
     list.push_back({"same bits, " + what, [=](Findings& findings) {
                       const std::uint64_t other = digest();
-                      findings.absolute("heap of 1,200, 3 s: bits that differ, " + what, 0,
+                      findings.absolute("heap of 1,200, 2.2 s: bits that differ, " + what, 0,
                                         other == play(*reference).digest ? 0 : 1, 0, "");
                     }});
   };
-  add("after going back to 1.5 s", [=] {
+  add("after going back to 1.1 s", [=] {
     World world({});
     world.restore(play(*reference).half_way);
     return digest_after(std::move(world), seconds / 2);

@@ -141,4 +141,11 @@ std::vector<ScriptFunction> functions_of(const std::vector<ScriptWord>& words) {
   return functions;
 }
 
+std::vector<int> lines_naming(const std::string& source, const std::string& text) {
+  std::vector<int> lines;
+  for (const ScriptWord& word : words_of(source))
+    if (word.quoted && word.text == text && (lines.empty() || lines.back() != word.line)) lines.push_back(word.line);
+  return lines;
+}
+
 }  // namespace bronvel

@@ -18,6 +18,9 @@ std::vector<ScriptWord> words_of(const std::string& source);
 /// first. What one line opens counts as one level, however much it is.
 std::vector<int> levels_of(const std::string& source);
 
+/// The lines that have this text in quotes, ascending, each once.
+std::vector<int> lines_naming(const std::string& source, const std::string& text);
+
 /// A function of the script that has a name, and where its words begin and end.
 struct ScriptFunction {
   std::string name;  ///< "on.touch", "start_waiting"

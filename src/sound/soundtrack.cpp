@@ -26,7 +26,7 @@ void Soundtrack::add(const Heard& heard) {
 
 void Soundtrack::ring_out() {
   mixer_.slide({});
-  constexpr std::size_t longest = 6 * sound_rate, step = sound_rate / 10;
+  constexpr std::size_t longest = std::size_t{6} * sound_rate, step = sound_rate / 10;
   for (std::size_t done = 0; done < longest && mixer_.sounding() > 0; done += step) render(step);
 }
 

@@ -250,6 +250,8 @@ TEST_CASE("closing in the middle of play ends cleanly") {
 int main(int argc, char** argv) {
   prepare_graphics();
   Application app(argc, argv);
+  if (const double larger = qEnvironmentVariable("BRONVEL_TEST_TYPE").toDouble(); larger > 0)
+    theme::type_scale = larger;
   theme::apply(app);
   return Catch::Session().run(argc, argv);
 }

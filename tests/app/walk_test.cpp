@@ -1,8 +1,9 @@
 // A walk through all pages and sheets: nothing is cut, nothing overlaps, nothing is out of view, all can be read and
 // reached by keyboard. Run at 1280×800, and at 1920×1200 with everything half as large again.
 #include <QAbstractButton>
-#include <QButtonGroup>
 #include <QAbstractScrollArea>
+#include <QButtonGroup>
+#include <QHeaderView>
 #include <QLabel>
 #include <QLayout>
 #include <QLineEdit>
@@ -65,6 +66,28 @@ void check_text(const QLineEdit& field, QStringList& faults) {
     faults << "cut: " + name_of(&field) + " " + field.text();
 }
 
+// Whether it stands in this layout, or in one within it.
+bool laid_out(QLayout* layout, QWidget* widget) {
+  if (layout->indexOf(widget) >= 0) return true;
+  for (int i = 0; i < layout->count(); ++i)
+    if (QLayout* inner = layout->itemAt(i)->layout(); inner && laid_out(inner, widget)) return true;
+  return false;
+}
+
+// Titles of a table's columns.
+void check_text(const QHeaderView& header, QStringList& faults) {
+  if (header.orientation() != Qt::Horizontal) return;
+  const QFontMetrics metrics(header.font());
+  for (int i = 0; i < header.count(); ++i) {
+    const QString words = header.model()->headerData(i, Qt::Horizontal).toString();
+    if (!header.isSectionHidden(i) && metrics.horizontalAdvance(words) + 8 > header.sectionSize(i) + 1)
+      faults << "cut: title '" + words + "' in " + header.parentWidget()->objectName();
+    // With larger type a table may have to be scrolled.
+    if (theme::type_scale == 1 && header.sectionViewportPosition(i) + header.sectionSize(i) > header.viewport()->width() + 1)
+      faults << "out of view: title '" + words + "' in " + header.parentWidget()->objectName();
+  }
+}
+
 QStringList faults_of(QWidget& window) {
   QStringList faults;
   const QRect whole = window.rect();
@@ -73,15 +96,19 @@ QStringList faults_of(QWidget& window) {
     if (const auto* label = qobject_cast<QLabel*>(widget)) check_text(*label, faults);
     if (const auto* button = qobject_cast<QAbstractButton*>(widget)) check_text(*button, faults);
     if (const auto* field = qobject_cast<QLineEdit*>(widget)) check_text(*field, faults);
+    if (const auto* header = qobject_cast<QHeaderView*>(widget)) check_text(*header, faults);
+    // What scrolls does so up and down alone.
+    if (const auto* area = qobject_cast<QScrollArea*>(widget); area && area->widget())
+      if (area->widget()->width() > area->viewport()->width() + 1) faults << "cut on the right: " + name_of(area);
     if (scrolls(widget)) continue;
     const QRect place(widget->mapTo(&window, QPoint()), widget->size());
     if (!whole.contains(place)) faults << "out of view: " + name_of(widget);
-    if (!widget->parentWidget() || !widget->parentWidget()->layout()) continue;
-    // Of what one layout holds nothing lies on anything else.
-    for (QWidget* other : widget->parentWidget()->findChildren<QWidget*>(Qt::FindDirectChildrenOnly)) {
+    QWidget* parent = widget->parentWidget();
+    if (!parent || !parent->layout() || parent == &window) continue;
+    // What one widget holds in layouts lies side by side.
+    for (QWidget* other : parent->findChildren<QWidget*>(Qt::FindDirectChildrenOnly)) {
       if (other <= widget || !other->isVisible() || other->isWindow()) continue;
-      const auto* layout = widget->parentWidget()->layout();
-      if (layout->indexOf(widget) < 0 || layout->indexOf(other) < 0) continue;
+      if (!laid_out(parent->layout(), widget) || !laid_out(parent->layout(), other)) continue;
       if (other->geometry().intersects(widget->geometry()))
         faults << "overlap: " + name_of(widget) + " and " + name_of(other);
     }
@@ -104,6 +131,7 @@ double luminance(const QColor& colour) {
 
 TEST_CASE("all pages and sheets: no word is cut, nothing overlaps, nothing is out of view") {
   Window w("skerrow-quay");
+  for (const QMenu* menu : w.bench.findChildren<QMenu*>()) CHECK(menu->layoutDirection() == Qt::LeftToRight);
   look(w, "as opened");
   for (const QString& page : w.bench.deck()->page_names()) {
     w.bench.deck()->show_page(page);
@@ -144,8 +172,8 @@ TEST_CASE("what is written can be told from what it is written on, on both sheet
     theme::apply(app, sheet);
     for (const auto& [writing, under] : theme::written_pairs()) {
       const double a = luminance(writing), b = luminance(under);
-      INFO((sheet == theme::Sheet::dark ? "dark: " : "light: ") << writing.name().toStdString() << " on "
-                                                                << under.name().toStdString());
+      INFO((sheet == theme::Sheet::dark ? "dark: " : "light: ")
+           << writing.name().toStdString() << " on " << under.name().toStdString());
       CHECK((std::max(a, b) + 0.05) / (std::min(a, b) + 0.05) >= 4.5);
     }
   }

@@ -11,6 +11,7 @@
 #include <QTimer>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <cmath>
 #include <exception>
 
 #include "app/card/card_words.h"
@@ -73,7 +74,7 @@ Card::Card(Session& session, QWidget* parent) : QFrame(parent), session_(session
                 "; } QLineEdit#card_name { background: transparent; border: none; padding: 0; } "
                 "QLineEdit#card_name:focus { background: " +
                 theme::well.name() + "; border-radius: 4px; }");
-  setMinimumWidth(card_width);
+  setMinimumWidth(static_cast<int>(std::lround(card_width * theme::type_scale)));
   setMaximumWidth(card_width + 120);
   column_ = new QVBoxLayout(this);
   column_->setContentsMargins(1, 1, 1, 1);

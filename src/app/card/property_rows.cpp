@@ -300,6 +300,7 @@ void PropertyRows::add_choice(Row& row, const std::vector<QString>& words) {
   row.word->setIconSize({12, 12});
   row.word->setToolTip(QString::fromStdString(row.source.info.tip));
   auto* menu = new QMenu(row.word);
+  menu->setLayoutDirection(Qt::LeftToRight);
   for (const QString& word : words) {
     // Behind a tab stands what the word is worth.
     const std::string choice = word.section('\t', 0, 0).toStdString();

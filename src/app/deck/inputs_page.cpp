@@ -7,6 +7,8 @@
 #include <QVBoxLayout>
 
 #include "app/kit/deck_table.h"
+#include "app/kit/empty_note.h"
+#include "lab/script_text.h"
 
 namespace bronvel {
 namespace {
@@ -38,12 +40,17 @@ InputsPage::InputsPage(Session& session, QWidget* parent) : QWidget(parent), ses
   row->setSpacing(14);
   tree_ = new QTreeWidget(this);
   tree_->setObjectName("inputs");
-  tree_->setColumnCount(4);
-  tree_->setHeaderLabels({"action", "keys (+1)", "against (−1)", "now"});
+  tree_->setColumnCount(5);
+  tree_->setHeaderLabels({"action", "keys (+1)", "against (−1)", "now", "asked for by"});
   style_deck_table(tree_);
   tree_->setColumnWidth(0, 140);
-  tree_->setColumnWidth(1, 200);
-  tree_->setColumnWidth(2, 200);
+  tree_->setColumnWidth(1, 160);
+  tree_->setColumnWidth(2, 160);
+  tree_->setColumnWidth(3, 60);
+  fit_titles(tree_);
+  new EmptyNote(tree_,
+                "No actions yet. An action is what scripts listen to, whatever key it is on: held(\"haul\"), "
+                "axis(\"steer\"), on.press. New action makes one; a ready behaviour brings those that it needs.");
   tree_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed);
   row->addWidget(tree_, 1);
   auto* side = new QVBoxLayout;
@@ -89,22 +96,28 @@ InputsPage::InputsPage(Session& session, QWidget* parent) : QWidget(parent), ses
   });
   connect(tree_, &QTreeWidget::itemChanged, this, &InputsPage::changed);
   connect(&session_, &Session::document_changed, this, &InputsPage::rebuild);
+  connect(&session_, &Session::scripts_changed, this, &InputsPage::rebuild);
   connect(&session_, &Session::refreshed, this, &InputsPage::show_now);
   rebuild();
+}
+
+// The lines of scripts that name it.
+QString InputsPage::asked_by(const Action& action) const {
+  QStringList places;
+  for (const auto& [file, source] : session_.scripts())
+    for (const int line : lines_naming(source, action.name))
+      places << QString::fromStdString(file) + ":" + QString::number(line);
+  return places.isEmpty() ? "no script" : places.join(", ");
 }
 
 void InputsPage::rebuild() {
   filling_ = true;
   tree_->clear();
   for (const Action& action : session_.scene().actions) {
-    auto* item = new QTreeWidgetItem(
-        tree_, {QString::fromStdString(action.name), joined(action.keys), joined(action.against), "0"});
+    auto* item = new QTreeWidgetItem(tree_, {QString::fromStdString(action.name), joined(action.keys),
+                                             joined(action.against), "0", asked_by(action)});
+    item->setForeground(4, theme::faint_ink);
     item->setFlags(item->flags() | Qt::ItemIsEditable);
-  }
-  if (session_.scene().actions.empty()) {
-    auto* none = new QTreeWidgetItem(tree_, {"no actions yet"});
-    none->setForeground(0, theme::faint_ink);
-    none->setFlags(Qt::NoItemFlags);
   }
   filling_ = false;
 }
@@ -124,6 +137,7 @@ void InputsPage::show_now() {
 
 void InputsPage::changed(QTreeWidgetItem* item, int column) {
   if (filling_) return;
+  if (column > 2) return rebuild();  // what is told, and not typed
   const auto at = static_cast<std::size_t>(tree_->indexOfTopLevelItem(item));
   const QString text = item->text(column).trimmed();
   QString unknown;
@@ -134,7 +148,7 @@ void InputsPage::changed(QTreeWidgetItem* item, int column) {
     rebuild();
     return;
   }
-  if (!unknown.isEmpty() && column != 0 && column != 3) {
+  if (!unknown.isEmpty() && column != 0) {
     emit session_.said("\"" + unknown + "\" is not the name of a key; see the list beside.");
     rebuild();
     return;

@@ -15,6 +15,7 @@ class InputsPage : public QWidget {
   explicit InputsPage(Session& session, QWidget* parent = nullptr);
 
  private:
+  QString asked_by(const Action& action) const;
   void rebuild();
   void show_now();
   void changed(QTreeWidgetItem* item, int column);

@@ -11,6 +11,7 @@
 #include <QVBoxLayout>
 
 #include "app/kit/deck_table.h"
+#include "app/kit/empty_note.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
 #include "geometry/error.h"
@@ -40,6 +41,17 @@ QTreeWidget* list(QWidget* parent, const QString& name, const QStringList& title
   made->setHeaderLabels(titles);
   made->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed);
   return made;
+}
+
+// The first column takes what the others leave.
+void first_stretches(QTreeWidget* tree, const std::vector<int>& others) {
+  tree->header()->setStretchLastSection(false);
+  const QFontMetrics metrics(tree->header()->font());
+  constexpr int room = 12;
+  tree->header()->setMinimumSectionSize(metrics.horizontalAdvance(tree->headerItem()->text(0)) + room);
+  tree->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+  for (std::size_t i = 0; i < others.size(); ++i) tree->setColumnWidth(static_cast<int>(i) + 1, others[i]);
+  fit_titles(tree);
 }
 
 }  // namespace
@@ -127,15 +139,21 @@ ScenePage::ScenePage(Session& session, QWidget* parent) : QWidget(parent), sessi
     });
   });
   grid->addWidget(planar_, 6, 0, 1, 3);
-  grid->addWidget(falls_, 5, 3, 1, 3);
-  grid->addWidget(back_, 6, 3, 1, 3);
+  grid->addWidget(falls_, 6, 3, 1, 3);
+  grid->addWidget(back_, 7, 3, 1, 3);
   left->addLayout(grid);
-  about_ = text_field("scene_about", "what is this scene for?", "shown with the scene in lists");
-  left->addWidget(about_);
-  tasks_ = text_field("scene_tasks", "what may one try here? a line each", "told on the stage when the scene opens");
-  left->addWidget(tasks_);
   left->addStretch(1);
   row->addLayout(left);
+  auto* words = new QVBoxLayout;
+  const auto asked = [&](const QString& question, QWidget* answer) {
+    words->addWidget(theme::label(theme::words(12, QFont::DemiBold), theme::chosen, this, question));
+    words->addWidget(answer, 1);
+  };
+  about_ = text_field("scene_about", "a line or two, shown in lists", "shown with the scene in lists");
+  asked("What is it for?", about_);
+  tasks_ = text_field("scene_tasks", "a line each", "told on the stage when the scene opens");
+  asked("What may one try here?", tasks_);
+  row->addLayout(words, 3);
 
   const auto button = [this](QHBoxLayout* where, const QString& name, const QString& text, const QString& tip,
                              auto act) { where->addWidget(deck_button(this, name, text, tip, act)); };
@@ -144,8 +162,8 @@ ScenePage::ScenePage(Session& session, QWidget* parent) : QWidget(parent), sessi
   cues_->headerItem()->setToolTip(1, "when it first comes");
   cues_->headerItem()->setToolTip(2, "and again after this long; 0: once");
   cues_->headerItem()->setToolTip(3, "how often in all; 0: for ever");
-  cues_->setColumnWidth(0, 90);
-  for (int i = 1; i < 4; ++i) cues_->setColumnWidth(i, 56);
+  first_stretches(cues_, {40, 56, 44});
+  new EmptyNote(cues_, "No cues yet: moments on the scene's own clock, a bell or a beat, that scripts hear in on.cue.");
   cue_column->addWidget(cues_, 1);
   auto* cue_buttons = new QHBoxLayout;
   button(cue_buttons, "cue_add", "new cue", "a named moment on the scene's clock: on.cue(name)", [this] {
@@ -164,8 +182,10 @@ ScenePage::ScenePage(Session& session, QWidget* parent) : QWidget(parent), sessi
 
   auto* stamp_column = new QVBoxLayout;
   stamps_ = list(this, "stamps", {"stamp", "bodies", "copies"});
-  stamps_->setColumnWidth(0, 120);
-  stamps_->setColumnWidth(1, 52);
+  first_stretches(stamps_, {52, 52});
+  new EmptyNote(stamps_,
+                "No stamps yet: assemblies that are placed again and again, and changed all at once. Choose bodies, "
+                "then arrange, make a stamp.");
   stamp_column->addWidget(stamps_, 1);
   auto* stamp_buttons = new QHBoxLayout;
   button(stamp_buttons, "stamp_remove", "remove", "its copies stay as free bodies", [this] {
@@ -177,8 +197,9 @@ ScenePage::ScenePage(Session& session, QWidget* parent) : QWidget(parent), sessi
   stamp_column->addLayout(stamp_buttons);
   row->addLayout(stamp_column, 3);
 
-  things_ = list(this, "things", {"joints, zones, paths", "ties"});
-  things_->setColumnWidth(0, 140);
+  things_ = list(this, "things", {"joint, zone, path", "ties"});
+  things_->header()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
+  new EmptyNote(things_, "Joints, zones and paths are listed here; tie, zone and path above the stage make them.");
   things_->setEditTriggers(QAbstractItemView::NoEditTriggers);
   things_->setToolTip("click chooses it on the stage");
   row->addWidget(things_, 3);
@@ -242,10 +263,9 @@ QPlainTextEdit* ScenePage::text_field(const QString& name, const QString& asks, 
   made->setTabChangesFocus(true);
   made->setFont(theme::words(12));
   made->setMinimumHeight(40);
-  made->setMaximumHeight(58);
   made->setStyleSheet("QPlainTextEdit { background: " + theme::well.name() + "; border: 1px solid " +
-                      theme::rule.name() + "; border-radius: 5px; } QPlainTextEdit:focus { border-color: " +
-                      theme::chosen.name() + "; }");
+                      theme::rule.name() +
+                      "; border-radius: 5px; } QPlainTextEdit:focus { border-color: " + theme::chosen.name() + "; }");
   made->installEventFilter(this);
   return made;
 }

@@ -59,11 +59,12 @@ SurfacesPage::SurfacesPage(Session& session, QWidget* parent) : QWidget(parent),
                               "water; grey: the one that goes with its name",
                               "share by which each hit's pitch differs, by chance",
                               "share by which each hit's loudness differs, by chance"};
-  const int widths[] = {74, 54, 64, 50, 64, 60, 60, 52, 50, 50};
+  const int widths[] = {72, 52, 62, 46, 64, 58, 62, 48, 48, 46};
   for (int i = 0; i < column_count; ++i) {
     list_->headerItem()->setToolTip(i, tips[i]);
     list_->setColumnWidth(i, widths[i]);
   }
+  fit_titles(list_);
   list_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed);
   list_->setMinimumWidth(200);
   left->addWidget(list_, 1);
@@ -82,7 +83,7 @@ SurfacesPage::SurfacesPage(Session& session, QWidget* parent) : QWidget(parent),
   button("surface_hear", "hear it", "a half-metre box of the marked surface, struck", &SurfacesPage::hear_marked);
   buttons->addStretch(1);
   left->addLayout(buttons);
-  row->addLayout(left, 6);
+  row->addLayout(left, 9);
 
   auto* middle = new QVBoxLayout;
   pairs_ = new QTableWidget(this);
@@ -108,10 +109,10 @@ SurfacesPage::SurfacesPage(Session& session, QWidget* parent) : QWidget(parent),
                                "average, − minimum, + maximum, × multiply");
   letters->setWordWrap(true);
   middle->addWidget(letters);
-  row->addLayout(middle, 7);
+  row->addLayout(middle, 6);
   drop_ = new PairDrop(this);
   drop_->setObjectName("pair_drop");
-  drop_->setFixedWidth(250);
+  drop_->setFixedWidth(230);
   row->addWidget(drop_);
 
   connect(list_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item, int column) {
@@ -182,9 +183,11 @@ void SurfacesPage::take_over() {
     ++at;
   }
   filling_ = false;
+  if (theme::type_scale > 1)
+    for (int i = 0; i < column_count; ++i) list_->resizeColumnToContents(i);
   if (!surfaces.contains(floor_)) floor_ = surfaces.empty() ? "" : surfaces.begin()->first;
   if (!surfaces.contains(body_)) body_ = floor_;
-  for (int i = 0; i < pairs_->columnCount(); ++i) pairs_->setColumnWidth(i, 78);
+  for (int i = 0; i < pairs_->columnCount(); ++i) pairs_->setColumnWidth(i, static_cast<int>(78 * theme::type_scale));
   show_pair();
 }
 

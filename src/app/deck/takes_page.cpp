@@ -30,8 +30,8 @@ QToolButton* pill(const QString& name, const QString& text, const QString& tip, 
       "; } QToolButton:disabled { color: " + theme::faint_ink.name() +
       "; background: transparent; } QToolButton:checked { background: " + theme::chosen.name() +
       "; color: " + theme::on_chosen.name() + "; border-color: " + theme::chosen.name() +
-      "; } QToolButton:focus { border-color: " + theme::chosen.name() + "; } QToolButton:checked:focus { border-color: " +
-      theme::ink.name() + "; }");
+      "; } QToolButton:focus { border-color: " + theme::chosen.name() +
+      "; } QToolButton:checked:focus { border-color: " + theme::ink.name() + "; }");
   return button;
 }
 

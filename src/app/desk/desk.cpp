@@ -43,6 +43,7 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
   picker_->setPopupMode(QToolButton::InstantPopup);
   picker_->setToolTip("the scripts of this scene");
   auto* menu = new QMenu(picker_);
+  menu->setLayoutDirection(Qt::LeftToRight);
   connect(menu, &QMenu::aboutToShow, this, [this, menu] { fill_menu(menu); });
   picker_->setMenu(menu);
   row->addWidget(picker_);
@@ -83,6 +84,14 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
   });
   middle->addWidget(list_);
   editor_ = new ScriptEditor(this);
+  nothing_ = theme::label(theme::words(12), theme::faint_ink, editor_,
+                          "What makes the chosen body move stands here.\n\nThe menu above makes a new script for it, or "
+                          "puts a ready behaviour on it: push, hop, hover, drive, bounce off …");
+  nothing_->setObjectName("desk_empty");
+  nothing_->setWordWrap(true);
+  constexpr int left = 48, top = 24, wide = 300;
+  nothing_->setGeometry(left, top, wide, nothing_->heightForWidth(wide));
+  nothing_->setAttribute(Qt::WA_TransparentForMouseEvents);
   middle->addWidget(editor_, 1);
   column->addLayout(middle, 1);
   find_bar_ = new FindBar(editor_, this);
@@ -284,6 +293,7 @@ void Desk::set_words() {
 
 void Desk::show_head() {
   set_words();
+  nothing_->setVisible(file_.empty());
   picker_->setText(file_.empty() ? "no script" : QString::fromStdString(file_));
   QStringList bodies;
   for (const Body& body : session_.scene().bodies)

@@ -51,6 +51,7 @@ class Desk : public QFrame {
   QToolButton* picker_ = nullptr;
   QLabel *on_ = nullptr, *state_ = nullptr, *dials_of_ = nullptr;
   ScriptEditor* editor_ = nullptr;
+  QLabel* nothing_ = nullptr;  // where there is no script
   FindBar* find_bar_ = nullptr;
   QTreeWidget* list_ = nullptr;  // the scene's scripts and who carries them
   QToolButton* list_button_ = nullptr;

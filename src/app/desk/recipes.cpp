@@ -2,8 +2,8 @@
 #include "app/desk/recipes.h"
 
 #include <algorithm>
-#include <sstream>
 #include <filesystem>
+#include <sstream>
 
 #include "app/session/folders.h"
 #include "scene/folder.h"

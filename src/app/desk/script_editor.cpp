@@ -22,7 +22,7 @@ constexpr int fault_style = 90;
 // The editor reads fonts by points, not pixels.
 QFont code_font(double points, QFont::Weight weight = QFont::Normal) {
   QFont font = theme::numbers(13, weight);
-  font.setPointSizeF(points);
+  font.setPointSizeF(points * theme::type_scale);
   return font;
 }
 }  // namespace

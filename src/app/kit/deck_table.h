@@ -26,6 +26,15 @@ inline void style_deck_table(QTreeWidget* tree) {
       theme::chosen_wash.name() + "; color: " + theme::ink.name() + "; }");
 }
 
+/// Widens columns whose title would be cut.
+inline void fit_titles(QTreeWidget* tree) {
+  constexpr int room = 12;
+  const QFontMetrics metrics(tree->header()->font());
+  for (int i = 0; i < tree->columnCount(); ++i)
+    tree->setColumnWidth(i,
+                         std::max(tree->columnWidth(i), metrics.horizontalAdvance(tree->headerItem()->text(i)) + room));
+}
+
 /// A button beside a table, with an edge that says it can be pressed.
 inline void style_deck_button(QWidget* button) {
   button->setFont(theme::words(12, QFont::Medium));

@@ -6,6 +6,7 @@
 #include <QPalette>
 #include <QStyleFactory>
 #include <QSvgRenderer>
+#include <cmath>
 
 // The drawings sit in a static library: Qt has to be told to take them in, from outside any namespace.
 static void take_in_drawings() {
@@ -16,7 +17,7 @@ namespace bronvel::theme {
 
 QFont words(double pixels, QFont::Weight weight) {
   QFont font("Inter");
-  font.setPixelSize(static_cast<int>(pixels));
+  font.setPixelSize(static_cast<int>(std::lround(pixels * type_scale)));
   font.setWeight(weight);
   return font;
 }
@@ -24,7 +25,7 @@ QFont words(double pixels, QFont::Weight weight) {
 QFont numbers(double pixels, QFont::Weight weight) {
   QFont font("JetBrains Mono");
   font.setStyleHint(QFont::Monospace);
-  font.setPixelSize(static_cast<int>(pixels));
+  font.setPixelSize(static_cast<int>(std::lround(pixels * type_scale)));
   font.setWeight(weight);
   return font;
 }

@@ -41,6 +41,9 @@ QColor veil(int opacity);
 std::vector<std::pair<QColor, QColor>> written_pairs();
 
 /// As the desktop is, or one of the two.
+/// How much larger than usual all that is written is.
+inline double type_scale = 1;
+
 enum class Sheet { desktop, light, dark };
 
 QFont words(double pixels, QFont::Weight weight = QFont::Normal);    ///< Inter

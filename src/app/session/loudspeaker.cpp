@@ -20,7 +20,7 @@ class Rendering : public QIODevice {
   explicit Rendering(std::shared_ptr<SoundQueue> queue) : queue_(std::move(queue)) { open(QIODevice::ReadOnly); }
   bool isSequential() const override { return true; }
   qint64 bytesAvailable() const override { return qint64{1} << 20; }
-  bool quiet() const { return quiet_frames_ > 5 * sound_rate; }
+  bool quiet() const { return quiet_frames_ > std::int64_t{5} * sound_rate; }
 
  protected:
   qint64 readData(char* to, qint64 most) override {
@@ -46,7 +46,8 @@ class Rendering : public QIODevice {
 // error.
 bool sound_service_there() {
   if (!qEnvironmentVariableIsEmpty("PULSE_SERVER")) return true;
-  const QString runtime = qEnvironmentVariable("PULSE_RUNTIME_PATH", qEnvironmentVariable("XDG_RUNTIME_DIR") + "/pulse");
+  const QString runtime =
+      qEnvironmentVariable("PULSE_RUNTIME_PATH", qEnvironmentVariable("XDG_RUNTIME_DIR") + "/pulse");
   return QFileInfo::exists(runtime + "/native") || QFileInfo::exists("/var/run/pulse/native");
 }
 
@@ -68,7 +69,7 @@ class Worker : public QObject {
     if (!device.isFormatSupported(format)) return false;
     rendering_ = std::make_unique<Rendering>(queue_);
     sink_ = std::make_unique<QAudioSink>(device, format);
-    constexpr qsizetype buffered = sound_rate / 25 * 2 * sizeof(float);  // 40 ms
+    constexpr qsizetype buffered = qsizetype{sound_rate} / 25 * 2 * qsizetype{sizeof(float)};  // 40 ms
     sink_->setBufferSize(buffered);
     sink_->start(rendering_.get());
     timer_ = startTimer(1000);

@@ -150,8 +150,8 @@ class Stage : public QWidget {
   std::string held_;                // by the hand or the flick
   Vec3 grip_ = Vec3::Zero();        // in its frame
   Vec3 hand_plane_ = Vec3::Zero();  // a point of the plane that the hand moves in, which faces the view
-  Vec3 hand_at_ = Vec3::Zero();  // where it was last, m
-  bool along_floor_ = false;     // carried along it, not in the plane that faces one
+  Vec3 hand_at_ = Vec3::Zero();     // where it was last, m
+  bool along_floor_ = false;        // carried along it, not in the plane that faces one
   std::optional<HandLine> hand_line_;
   std::optional<QPointF> blade_;  // where the knife's line begins
   int frames_drawn_ = 0;

@@ -19,7 +19,9 @@ struct ToolWords {
 };
 constexpr ToolWords tools[] = {
     {Tool::look, "look", "drag turns the view, as when nothing plays (1)"},
-    {Tool::hand, "hand", "drag a body; let go in motion and it is thrown; the wheel brings it nearer or farther, Shift carries it along the floor (2)"},
+    {Tool::hand, "hand",
+     "drag a body; let go in motion and it is thrown; the wheel brings it nearer or farther, Shift carries it along "
+     "the floor (2)"},
     {Tool::flick, "flick", "draw an arrow from a body: an impulse at that point (3)"},
     {Tool::knife, "knife", "draw a line across bodies: they are cut along it, straight away from you (4)"},
     {Tool::blast, "blast", "click a place: everything near it is pushed away (5)"}};
