@@ -83,7 +83,8 @@ void check_text(const QHeaderView& header, QStringList& faults) {
     if (!header.isSectionHidden(i) && metrics.horizontalAdvance(words) + 8 > header.sectionSize(i) + 1)
       faults << "cut: title '" + words + "' in " + header.parentWidget()->objectName();
     // With larger type a table may have to be scrolled.
-    if (theme::type_scale == 1 && header.sectionViewportPosition(i) + header.sectionSize(i) > header.viewport()->width() + 1)
+    if (theme::type_scale == 1 &&
+        header.sectionViewportPosition(i) + header.sectionSize(i) > header.viewport()->width() + 1)
       faults << "out of view: title '" + words + "' in " + header.parentWidget()->objectName();
   }
 }

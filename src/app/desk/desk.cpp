@@ -84,9 +84,10 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
   });
   middle->addWidget(list_);
   editor_ = new ScriptEditor(this);
-  nothing_ = theme::label(theme::words(12), theme::faint_ink, editor_,
-                          "What makes the chosen body move stands here.\n\nThe menu above makes a new script for it, or "
-                          "puts a ready behaviour on it: push, hop, hover, drive, bounce off …");
+  nothing_ =
+      theme::label(theme::words(12), theme::faint_ink, editor_,
+                   "What makes the chosen body move stands here.\n\nThe menu above makes a new script for it, or "
+                   "puts a ready behaviour on it: push, hop, hover, drive, bounce off …");
   nothing_->setObjectName("desk_empty");
   nothing_->setWordWrap(true);
   constexpr int left = 48, top = 24, wide = 300;

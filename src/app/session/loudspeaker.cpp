@@ -17,9 +17,12 @@ namespace {
 // What the sound card reads from. Lives in the loudspeaker's thread.
 class Rendering : public QIODevice {
  public:
-  explicit Rendering(std::shared_ptr<SoundQueue> queue) : queue_(std::move(queue)) { open(QIODevice::ReadOnly); }
+  explicit Rendering(std::shared_ptr<SoundQueue> queue) : queue_(std::move(queue)) {
+    open(QIODevice::ReadOnly | QIODevice::Unbuffered);
+  }
   bool isSequential() const override { return true; }
   qint64 bytesAvailable() const override { return qint64{1} << 20; }
+  std::int64_t frames() const { return frames_; }  ///< that were asked for so far
   bool quiet() const { return quiet_frames_ > std::int64_t{5} * sound_rate; }
 
  protected:
@@ -28,6 +31,7 @@ class Rendering : public QIODevice {
     const auto frames = static_cast<std::size_t>(most / frame);
     samples_.resize(2 * frames);
     queue_->pass_on(mixer_);
+    frames_ += static_cast<std::int64_t>(frames);
     quiet_frames_ = mixer_.sounding() > 0 ? 0 : quiet_frames_ + static_cast<std::int64_t>(frames);
     mixer_.render(samples_);
     std::copy_n(reinterpret_cast<const char*>(samples_.data()), samples_.size() * sizeof(float), to);
@@ -39,7 +43,7 @@ class Rendering : public QIODevice {
   std::shared_ptr<SoundQueue> queue_;
   Mixer mixer_;
   std::vector<float> samples_;
-  std::int64_t quiet_frames_ = 0;
+  std::int64_t quiet_frames_ = 0, frames_ = 0;
 };
 
 // Where the desktop's sound service listens. Asked for it where there is none, the toolkit would complain on standard
@@ -68,28 +72,44 @@ class Worker : public QObject {
     format.setSampleFormat(QAudioFormat::Float);
     if (!device.isFormatSupported(format)) return false;
     rendering_ = std::make_unique<Rendering>(queue_);
-    sink_ = std::make_unique<QAudioSink>(device, format);
-    constexpr qsizetype buffered = qsizetype{sound_rate} / 25 * 2 * qsizetype{sizeof(float)};  // 40 ms
-    sink_->setBufferSize(buffered);
-    sink_->start(rendering_.get());
+    // Half of it is written before the service begins, which wants a little more than 40 ms of it.
+    constexpr int buffered = 80;  // ms
+    begin_sink(device, format, buffered);
     timer_ = startTimer(1000);
     return sink_->error() == QAudio::NoError;
   }
 
  protected:
   void timerEvent(QTimerEvent*) override {
-    if (!rendering_->quiet()) return;
-    killTimer(timer_);
-    sink_->stop();
-    sink_.reset();
-    rendering_.reset();
+    if (rendering_->quiet()) {
+      killTimer(timer_);
+      sink_->stop();
+      sink_.reset();
+      rendering_.reset();
+      return;
+    }
+    // A service that asks for nothing waits for more than it was given: as much as it likes, then.
+    if (rendering_->frames() == frames_seen_ && !as_it_likes_) {
+      as_it_likes_ = true;
+      sink_->stop();
+      begin_sink(QMediaDevices::defaultAudioOutput(), sink_->format(), 0);
+    }
+    frames_seen_ = rendering_->frames();
   }
 
  private:
+  void begin_sink(const QAudioDevice& device, const QAudioFormat& format, int buffered_ms) {
+    sink_ = std::make_unique<QAudioSink>(device, format);
+    if (buffered_ms > 0) sink_->setBufferSize(format.bytesForDuration(qint64{buffered_ms} * 1000));
+    sink_->start(rendering_.get());
+  }
+
   std::shared_ptr<SoundQueue> queue_;
   std::unique_ptr<Rendering> rendering_;
   std::unique_ptr<QAudioSink> sink_;
   int timer_ = 0;
+  std::int64_t frames_seen_ = 0;
+  bool as_it_likes_ = false;
 };
 
 constexpr const char* on_setting = "sound/on";
