@@ -48,6 +48,9 @@ SurfacesPage::SurfacesPage(Session& session, QWidget* parent) : QWidget(parent),
   style_deck_table(list_);
   list_->setHeaderLabels(
       {"surface", "static μ", "dynamic μ", "rolling", "restitution", "μ by", "e by", "voice", "± pitch", "± loud"});
+  constexpr const char* voice_tip =
+      "how what has it sounds: wood, stone, iron, glass, rope, ice, rubber, cork, cloth, "
+      "water; grey: the one that goes with its name";
   const char* const tips[] = {"",
                               "share of the normal force that holds before sliding",
                               "share of the normal force while sliding",
@@ -55,8 +58,7 @@ SurfacesPage::SurfacesPage(Session& session, QWidget* parent) : QWidget(parent),
                               "closing speed given back by a hit",
                               "how its friction combines with another's: average, minimum, maximum, multiply",
                               "how its restitution combines with another's",
-                              "how what has it sounds: wood, stone, iron, glass, rope, ice, rubber, cork, cloth, "
-                              "water; grey: the one that goes with its name",
+                              voice_tip,
                               "share by which each hit's pitch differs, by chance",
                               "share by which each hit's loudness differs, by chance"};
   const int widths[] = {72, 52, 62, 46, 64, 58, 62, 48, 48, 46};
