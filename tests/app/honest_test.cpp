@@ -2,6 +2,8 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <catch2/catch.hpp>
 
 #include "app/kit/number_field.h"
@@ -189,4 +191,43 @@ TEST_CASE("a new seed starts no play; saving elsewhere is said; what sifted one 
   CHECK(w.bench.session().path() == other);
   w.bench.open_new();
   CHECK(sifted->text().isEmpty());
+}
+
+TEST_CASE("the card stays where it was when a choice brings other rows, and its lists begin at what is set") {
+  Window w("skerrow-quay");
+  std::string crate;
+  for (const Body& body : w.bench.session().scene().bodies)
+    if (body.kind == MotionKind::dynamic && std::holds_alternative<Box>(body.shape)) crate = body.name;
+  w.bench.session().choose(crate);
+  QTest::qWait(20);
+  auto* scroll = w.bench.card()->findChild<QScrollArea*>();
+  scroll->verticalScrollBar()->setValue(scroll->verticalScrollBar()->maximum());
+  const int before = scroll->verticalScrollBar()->value();
+  REQUIRE(before > 50);
+  w.bench.session().set_value(crate, *find_property("breaks_into"), std::string("bricks"));
+  QTest::qWait(60);
+  CHECK(std::abs(scroll->verticalScrollBar()->value() - before) < 30);
+  auto* choice = w.find<QToolButton>("card_breaks_into");
+  emit choice->menu()->aboutToShow();
+  REQUIRE(choice->menu()->activeAction());
+  CHECK(choice->menu()->activeAction()->text().startsWith("bricks"));
+}
+
+TEST_CASE("a gap in a grid is the free space between two") {
+  Window w("skerrow-quay");
+  std::string crate;
+  for (const Body& body : w.bench.session().scene().bodies)
+    if (body.kind == MotionKind::dynamic && std::holds_alternative<Box>(body.shape)) crate = body.name;
+  const std::size_t bodies = w.bench.session().scene().bodies.size();
+  w.bench.session().choose(crate);
+  w.choose_from(w.find<QToolButton>("build_arrange"), "In a grid");
+  w.type_number("arrange_along_x", "2");
+  w.type_number("arrange_along_z", "1");
+  w.type_number("arrange_gap_x", "0.5");
+  w.click("arrange_make");
+  const auto& all = w.bench.session().scene().bodies;
+  REQUIRE(all.size() == bodies + 1);
+  const Body& first = *w.bench.session().scene().find(crate);
+  const auto bounds = [](const Body& b) { return shape_bounds(b.shape, {b.position, b.orientation}); };
+  CHECK(bounds(all.back()).low.x() - bounds(first).high.x() == Approx(0.5));
 }

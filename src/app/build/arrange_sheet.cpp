@@ -88,13 +88,14 @@ void ArrangeSheet::open(What what) {
     number("step z", "m", &array_.step.z(), "from one to the next");
   } else if (what == What::grid) {
     array_.count = {4, 1, 4};
-    array_.step = extent;
+    gaps_ = Vec3::Zero();
+    extent_ = extent;
     whole("along x", &array_.count[0], "how many along X");
     whole("up", &array_.count[1], "how many layers");
     whole("along z", &array_.count[2], "how many along Z");
-    number("gap x", "m", &array_.step.x(), "from one's middle to the next one's");
-    number("gap y", "m", &array_.step.y(), "from one layer to the next");
-    number("gap z", "m", &array_.step.z(), "from one's middle to the next one's");
+    number("gap x", "m", &gaps_.x(), "free space from one to the next along X; below 0 they overlap");
+    number("gap y", "m", &gaps_.y(), "free space from one layer to the next");
+    number("gap z", "m", &gaps_.z(), "free space from one to the next along Z");
   } else if (what == What::ring) {
     array_.count = {8, 1, 1};
     array_.radius = std::round(std::max(1.0, 1.6 * extent.norm()) * 10) / 10;
@@ -133,6 +134,7 @@ void ArrangeSheet::open(What what) {
 
 void ArrangeSheet::show_outcome() {
   std::size_t made = 0;
+  if (what_ == What::grid) array_.step = extent_ + gaps_;
   scatter_.seed = static_cast<std::uint64_t>(std::clamp(std::round(seed_), 0.0, 9e15));
   session_.let_go();
   session_.try_out([&](Scene& scene) {

@@ -34,6 +34,7 @@ class ArrangeSheet : public QFrame {
   What what_ = What::line;
   BodyNames names_;
   ArrayPlan array_;
+  Vec3 gaps_ = Vec3::Zero(), extent_ = Vec3::Zero();  // of a grid: between them, and of what stands in it, m
   ScatterPlan scatter_;
   double seed_ = 1;
   QWidget* inside_ = nullptr;

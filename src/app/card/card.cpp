@@ -186,7 +186,10 @@ void Card::add_body_head() {
 }
 
 void Card::rebuild() {
-  const int scrolled = built_for_ == structure() ? scroll_->verticalScrollBar()->value() : 0;
+  // The card stays where it was while it is of the same thing, whatever rows come and go.
+  const std::string now = std::to_string(static_cast<int>(session_.chosen_kind())) + session_.chosen_thing();
+  const int scrolled = shown_ == now ? scroll_->verticalScrollBar()->value() : 0;
+  shown_ = now;
   speed_ = height_ = energy_ = place_ = state_ = pieces_ = holds_ = travel_ = rate_ = nullptr;
   built_for_ = structure();
   if (rows_) {
@@ -221,6 +224,10 @@ void Card::rebuild() {
   renew();
   show_readings();
   scroll_->verticalScrollBar()->setValue(scrolled);
+  // It knows how far it can go when the rows have their places.
+  QTimer::singleShot(0, this, [this, scrolled, thing = shown_] {
+    if (shown_ == thing) scroll_->verticalScrollBar()->setValue(scrolled);
+  });
 }
 
 void Card::renew() {

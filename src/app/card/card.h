@@ -64,6 +64,7 @@ class Card : public QFrame {
   PropertyRows* rows_ = nullptr;
   bool has_content_ = false;
   std::string built_for_;       // structure of what the rows were made for
+  std::string shown_;           // the thing they are of
   std::set<std::string> more_;  // groups that show all they have
   QLabel *speed_ = nullptr, *height_ = nullptr, *energy_ = nullptr, *place_ = nullptr, *state_ = nullptr,
          *pieces_ = nullptr;

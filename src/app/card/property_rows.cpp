@@ -304,9 +304,17 @@ void PropertyRows::add_choice(Row& row, const std::vector<QString>& words) {
   for (const QString& word : words) {
     // Behind a tab stands what the word is worth.
     const std::string choice = word.section('\t', 0, 0).toStdString();
-    menu->addAction(word.isEmpty() ? "none" : word, this,
-                    [this, &row, choice] { set(row, [=](const Value&) { return Value(choice); }); });
+    QAction* action = menu->addAction(word.isEmpty() ? "none" : word, this,
+                                      [this, &row, choice] { set(row, [=](const Value&) { return Value(choice); }); });
+    action->setData(QString::fromStdString(choice));
   }
+  // It begins at what is set.
+  connect(menu, &QMenu::aboutToShow, row.word, [&row, menu] {
+    const std::vector<Value> values = row.source.values();
+    const auto* set = values.empty() ? nullptr : std::get_if<std::string>(&values[0]);
+    for (QAction* action : menu->actions())
+      if (set && action->data().toString().toStdString() == *set) menu->setActiveAction(action);
+  });
   row.word->setMenu(menu);
   grid_->addWidget(name_label(row), next_, 0);
   grid_->addWidget(row.word, next_, 1, 1, 3, Qt::AlignRight);
