@@ -247,11 +247,25 @@ TEST_CASE("closing in the middle of play ends cleanly") {
   CHECK(open.bench->close());
 }
 
+namespace {
+
+int warnings = 0;
+
+void hear(QtMsgType type, const QMessageLogContext&, const QString& message) {
+  if (type == QtDebugMsg || type == QtInfoMsg) return;
+  ++warnings;
+  std::fprintf(stderr, "FAULT: the toolkit warned: %s\n", qPrintable(message));
+}
+
+}  // namespace
+
 int main(int argc, char** argv) {
+  qInstallMessageHandler(hear);
   prepare_graphics();
   Application app(argc, argv);
   if (const double larger = qEnvironmentVariable("BRONVEL_TEST_TYPE").toDouble(); larger > 0)
     theme::type_scale = larger;
   theme::apply(app);
-  return Catch::Session().run(argc, argv);
+  const int failed = Catch::Session().run(argc, argv);
+  return failed == 0 && warnings > 0 ? 1 : failed;
 }

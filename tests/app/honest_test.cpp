@@ -7,6 +7,7 @@
 #include <catch2/catch.hpp>
 
 #include "app/kit/number_field.h"
+#include "app/stage/stage_drawings.h"
 #include "app/window.h"
 
 using namespace bronvel;
@@ -230,4 +231,29 @@ TEST_CASE("a gap in a grid is the free space between two") {
   const Body& first = *w.bench.session().scene().find(crate);
   const auto bounds = [](const Body& b) { return shape_bounds(b.shape, {b.position, b.orientation}); };
   CHECK(bounds(all.back()).low.x() - bounds(first).high.x() == Approx(0.5));
+}
+
+TEST_CASE("while a flick is drawn, the way that the body will fly is dotted; it is the way that it flies") {
+  Window w("skerrow-quay");
+  w.click("play");
+  REQUIRE(w.play(2));
+  w.find<StageTools>("stage_tools")->take(Tool::flick);
+  const std::vector<BodyView>& bodies = w.bench.session().bodies();
+  const Vec3 from = w.place("fender"), velocity(3, 4, 0), gravity(0, -9.81, 0);
+  const std::vector<Vec3> flight = free_flight(bodies, "fender", from, velocity, gravity);
+  REQUIRE(flight.size() > 10);
+  // v t + g t² / 2 at half a second.
+  CHECK((flight[9] - (from + velocity * 0.5 + gravity * 0.125)).norm() < 1e-9);
+  // It ends at what it meets: nothing of it is under the quay.
+  double lowest = 1e9;
+  for (const BodyView& body : bodies)
+    if (body.kind == MotionKind::fixed) lowest = std::min(lowest, shape_bounds(body.shape, body.pose).low.y());
+  for (const Vec3& at : flight) CHECK(at.y() > lowest);
+  const QPoint on = w.bench.stage()->pixel_of("fender").toPoint();
+  const QImage before = w.bench.stage()->grab().toImage();
+  QTest::mousePress(w.bench.stage(), Qt::LeftButton, {}, on);
+  QTest::mouseMove(w.bench.stage(), on + QPoint(60, -50));
+  QTest::qWait(30);
+  CHECK(w.bench.stage()->grab().toImage() != before);
+  QTest::mouseRelease(w.bench.stage(), Qt::LeftButton, {}, on + QPoint(60, -50));
 }

@@ -59,7 +59,7 @@ bool all_numbers(const BodyMotion& m) {
 
 }  // namespace
 
-TEST_CASE("wild worlds: every pose is made of numbers, turns are turns, and what is stopped is told") {
+TEST_CASE("wild worlds: every pose is made of numbers, turns are turns, and what is stopped is told", "[long]") {
   CHECK(rc::check([] {
     WorldSettings settings;
     settings.gravity = wild_vector(-2, 3);
@@ -99,7 +99,7 @@ TEST_CASE("wild worlds: every pose is made of numbers, turns are turns, and what
   }));
 }
 
-TEST_CASE("masses from a gram to a tonne on one heap: nothing flies off faster than it fell") {
+TEST_CASE("masses from a gram to a tonne on one heap: nothing flies off faster than it fell", "[long]") {
   CHECK(rc::check([] {
     World world({});
     BodySettings floor;

@@ -370,6 +370,14 @@ void Stage::move_hand(const QPointF& pixel) {
       const auto* kilograms = std::get_if<double>(&mass);
       const double size = tools_->flick_impulse((to - from).norm(), kilograms ? *kilograms : 1);
       hand_line_ = HandLine{from, to, QString::number(size, 'g', 3) + " N·s", true};
+      const auto reading = session_.chosen_reading();
+      if (reading && kilograms && *kilograms > 0 && (to - from).norm() > 0) {
+        const Value factor = session_.value(held_, *find_property("gravity_factor"));
+        const auto* times = std::get_if<double>(&factor);
+        const Vec3 velocity = reading->velocity + (to - from).normalized() * (size / *kilograms);
+        hand_line_->flight = free_flight(session_.bodies(), held_, reading->pose.position, velocity,
+                                         session_.scene().world.gravity * (times ? *times : 1));
+      }
     }
   }
   redraw();

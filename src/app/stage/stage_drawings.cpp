@@ -78,6 +78,23 @@ void draw_paths(Pencil& pencil, const Session& session) {
 
 }  // namespace
 
+std::vector<Vec3> free_flight(const std::vector<BodyView>& bodies, const std::string& body, const Vec3& from,
+                              const Vec3& velocity, const Vec3& gravity) {
+  constexpr double step = 0.05, longest = 2;  // s
+  std::vector<Vec3> flight;
+  Vec3 at = from;
+  for (double t = step; t < longest; t += step) {
+    const Vec3 next = from + velocity * t + gravity * (0.5 * t * t), way = next - at;
+    const double length = way.norm();
+    if (!(length > 0)) break;
+    for (const BodyView& other : bodies)
+      if (other.name != body && cast_ray(other.shape, other.pose, at, way / length, length)) return flight;
+    flight.push_back(next);
+    at = next;
+  }
+  return flight;
+}
+
 Vec3 zone_label_place(const Pencil& pencil, const SceneZone& zone) {
   const Bounds bounds = shape_bounds(zone.shape, {zone.position, zone.orientation});
   // What floats and flies is in the middle: a box has its name at a corner, if one is in view.
@@ -101,9 +118,10 @@ void draw_over_stage(Pencil& pencil, const Session& session, const std::optional
     const QPen pen(theme::accent, 2);
     if (hand->blade)
       pencil.line(hand->from, hand->to, QPen(theme::accent, 1.6, Qt::DashLine));
-    else if (hand->arrow)
+    else if (hand->arrow) {
       pencil.arrow(hand->from, hand->to, pen);
-    else
+      for (const Vec3& at : hand->flight) pencil.dot(at, 2, theme::accent, theme::accent);
+    } else
       pencil.line(hand->from, hand->to, pen);
     pencil.words(hand->to, {12, 4}, hand->text, theme::accent);
   }

@@ -11,8 +11,14 @@ struct HandLine {
   Vec3 from = Vec3::Zero(), to = Vec3::Zero();
   QString text;
   bool arrow = false;
-  bool blade = false;  ///< of the knife
+  bool blade = false;          ///< of the knife
+  std::vector<Vec3> flight{};  ///< of a flick: where it will fly, m
 };
+
+/// Where a body flies from there, free of all but gravity, a point every 0.05 s, until it meets another or 2 s are
+/// over.
+std::vector<Vec3> free_flight(const std::vector<BodyView>& bodies, const std::string& body, const Vec3& from,
+                              const Vec3& velocity, const Vec3& gravity);
 
 void draw_over_stage(Pencil& pencil, const Session& session, const std::optional<HandLine>& hand);
 
