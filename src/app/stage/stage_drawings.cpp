@@ -80,10 +80,12 @@ void draw_paths(Pencil& pencil, const Session& session) {
 
 std::vector<Vec3> free_flight(const std::vector<BodyView>& bodies, const std::string& body, const Vec3& from,
                               const Vec3& velocity, const Vec3& gravity) {
-  constexpr double step = 0.05, longest = 2;  // s
+  constexpr double step = 0.05;  // s
+  constexpr int most = 40;
   std::vector<Vec3> flight;
   Vec3 at = from;
-  for (double t = step; t < longest; t += step) {
+  for (int i = 1; i <= most; ++i) {
+    const double t = step * i;
     const Vec3 next = from + velocity * t + gravity * (0.5 * t * t), way = next - at;
     const double length = way.norm();
     if (!(length > 0)) break;
