@@ -38,6 +38,7 @@ Guide::Guide(Session& session, QWidget* parent) : QFrame(parent), session_(sessi
   close->setText("✕");
   close->setToolTip("close this until the scene is opened again");
   connect(close, &QToolButton::clicked, this, [this] {
+    of_ = Of::nothing;
     hide();
     emit resized();
   });
@@ -175,6 +176,11 @@ void Guide::look() {
       tick_off(give_script);
     if (plays && steps_[put_down].done) tick_off(try_it);
     return;
+  }
+  // Tasks are told on opening and between plays: in play the stage is for the hands.
+  if (of_ == Of::tasks && isVisibleTo(parentWidget()) != session_.building()) {
+    setVisible(session_.building());
+    emit resized();
   }
   if (of_ != Of::demo) return;
   if (plays) tick_off(play);

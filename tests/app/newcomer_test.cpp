@@ -94,7 +94,14 @@ TEST_CASE("every example has two tasks, told when it opens") {
   }
   Window w("sea-wall");
   CHECK(guide_text(w).contains("least charge"));
+  // In play it covers nothing of the stage.
+  w.click("play");
+  CHECK_FALSE(w.find<Guide>("guide")->isVisible());
+  w.click("stop");
+  CHECK(w.find<Guide>("guide")->isVisible());
   w.click("guide_close");
+  w.click("play");
+  w.click("stop");
   CHECK_FALSE(w.find<Guide>("guide")->isVisible());
 }
 
