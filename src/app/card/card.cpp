@@ -223,11 +223,12 @@ void Card::rebuild() {
   for (QWidget* child : rows_->inside()->findChildren<QWidget*>(Qt::FindDirectChildrenOnly)) child->show();
   renew();
   show_readings();
+  // It knows how far it can go only when the rows have their places, and they shall have them now: who asks again
+  // before the toolkit came to it would find the card at its top.
+  column_->activate();
+  QEvent places(QEvent::LayoutRequest);
+  QCoreApplication::sendEvent(scroll_, &places);
   scroll_->verticalScrollBar()->setValue(scrolled);
-  // It knows how far it can go when the rows have their places.
-  QTimer::singleShot(0, this, [this, scrolled, thing = shown_] {
-    if (shown_ == thing) scroll_->verticalScrollBar()->setValue(scrolled);
-  });
 }
 
 void Card::renew() {
