@@ -23,10 +23,12 @@ Session::Session(Clock clock, QObject* parent)
   connect(&asker_, &Asker::ended, this, [this](const std::shared_ptr<SharedTake>& take, double milliseconds) {
     compare_answer(take);
     last_answer_ = milliseconds;
+    end_filling();
     emit asked_changed();
   });
   connect(&asker_, &Asker::failed, this, [this](const QString& why) {
     report("It can't be asked again: " + why);
+    end_filling();
     emit asked_changed();
   });
 }
@@ -89,6 +91,7 @@ void Session::begin_document(SceneFolder folder) {
   saved_scripts_ = std::move(folder.scripts);
   pending_.clear();
   asker_.cancel();
+  filling_ = false;
   asked_of_.reset();
   asked_number_ = 0;
   last_answer_ = 0;

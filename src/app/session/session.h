@@ -267,6 +267,7 @@ class Session : public QObject {
   void open_kept(KeptTake& kept);
   void follow_changes();
   void show_answer(const std::shared_ptr<SharedTake>& take);
+  void end_filling();
   void compare_answer(const std::shared_ptr<SharedTake>& answer);
   void look_at_moment();
   void hear_up_to(std::int64_t tick);  // of the take, from where the play head stands
@@ -334,6 +335,7 @@ class Session : public QObject {
   bool follows_ = true;
   std::optional<SceneFolder> asked_of_;  // the scene that was last asked
   int asked_number_ = 0, asked_base_ = 0;
+  bool filling_ = false;  // the asked take is looked at before it is whole
   double last_answer_ = 0;
   Asker asker_;
   std::optional<std::uint64_t> seed_;      // of plays, instead of the scene's

@@ -1,5 +1,6 @@
 // Takes: recording, looking back, going on, asking again, keeping.
 #include <algorithm>
+#include <utility>
 
 #include "app/session/session.h"
 #include "app/session/session_fresh.h"
@@ -47,6 +48,7 @@ int Session::next_number() const {
 void Session::begin_take(SceneFolder folder) {
   drop_pending();
   asker_.cancel();
+  filling_ = false;
   asked_number_ = 0;
   script_faults_ = 0;
   fault_told_ = false;
@@ -285,7 +287,9 @@ void Session::look_at_moment() {
   }
   with_take([&](const Take& take, TakeReader& reader) {
     frame_ = reader.frame(take, *head_);
-    if (!pause_at_) head_ = frame_.tick;
+    // An answer that still fills may not have come so far: the head waits for it.
+    const bool fills = filling_ && shown->label.number == asked_number_;
+    if (!pause_at_ && !fills) head_ = frame_.tick;
     waters_ =
         water_views(take.folder.scene, frame_.zones, take.seed, static_cast<double>(frame_.tick) / take.tick_rate());
     chosen_reading_ = reader.body(take, chosen_, frame_.tick);
@@ -382,7 +386,10 @@ void Session::ask_again() {
 
 void Session::set_follows(bool on) {
   follows_ = on;
-  if (!on) asker_.cancel();
+  if (!on) {
+    asker_.cancel();
+    end_filling();
+  }
   if (on) follow_changes();
   emit asked_changed();
 }
@@ -420,9 +427,18 @@ void Session::show_answer(const std::shared_ptr<SharedTake>& take) {
     if (kept->label.about.empty()) kept->label.about = "as take " + std::to_string(asked_base_);
   }
   shown_ = asked_number_;
+  filling_ = asker_.busy();
   reader_.forget();
   if (head_) look_at_moment();
   emit takes_changed();
+  emit refreshed();
+}
+
+// What is shown grows no more: the moment that is looked at may be there now.
+void Session::end_filling() {
+  if (!std::exchange(filling_, false) || runner_ || !head_) return;
+  look_at_moment();
+  emit head_moved();
   emit refreshed();
 }
 
