@@ -1,5 +1,4 @@
 // The real window under a real display, driven by mouse and keyboard as a user would.
-#define CATCH_CONFIG_RUNNER
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -8,9 +7,6 @@
 #include <catch2/catch.hpp>
 #include <filesystem>
 
-#include "app/application.h"
-#include "app/kit/theme.h"
-#include "app/start.h"
 #include "app/window_driver.h"
 #include "folders.h"
 
@@ -245,27 +241,4 @@ TEST_CASE("closing in the middle of play ends cleanly") {
   open.click("play");
   REQUIRE(play_ticks(*open.bench, open.hand, 10));
   CHECK(open.bench->close());
-}
-
-namespace {
-
-int warnings = 0;
-
-void hear(QtMsgType type, const QMessageLogContext&, const QString& message) {
-  if (type == QtDebugMsg || type == QtInfoMsg) return;
-  ++warnings;
-  std::fprintf(stderr, "FAULT: the toolkit warned: %s\n", qPrintable(message));
-}
-
-}  // namespace
-
-int main(int argc, char** argv) {
-  qInstallMessageHandler(hear);
-  prepare_graphics();
-  Application app(argc, argv);
-  if (const double larger = qEnvironmentVariable("BRONVEL_TEST_TYPE").toDouble(); larger > 0)
-    theme::type_scale = larger;
-  theme::apply(app);
-  const int failed = Catch::Session().run(argc, argv);
-  return failed == 0 && warnings > 0 ? 1 : failed;
 }

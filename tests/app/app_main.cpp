@@ -1,0 +1,33 @@
+// The main function of the window's tests: any warning of the toolkit fails them.
+#define CATCH_CONFIG_RUNNER
+#include <catch2/catch.hpp>
+#include <cstdio>
+
+#include "app/application.h"
+#include "app/kit/theme.h"
+#include "app/start.h"
+
+using namespace bronvel;
+
+namespace {
+
+int warnings = 0;
+
+void hear(QtMsgType type, const QMessageLogContext&, const QString& message) {
+  if (type == QtDebugMsg || type == QtInfoMsg) return;
+  ++warnings;
+  std::fprintf(stderr, "FAULT: the toolkit warned: %s\n", qPrintable(message));
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  qInstallMessageHandler(hear);
+  prepare_graphics();
+  Application app(argc, argv);
+  if (const double larger = qEnvironmentVariable("BRONVEL_TEST_TYPE").toDouble(); larger > 0)
+    theme::type_scale = larger;
+  theme::apply(app);
+  const int failed = Catch::Session().run(argc, argv);
+  return failed == 0 && warnings > 0 ? 1 : failed;
+}
