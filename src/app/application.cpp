@@ -13,8 +13,10 @@ bool Application::notify(QObject* receiver, QEvent* event) {
     what = "There is not enough memory for this.";
   } catch (const std::exception& e) {
     what = e.what();
+    ++unexpected_;
   } catch (...) {
     what = "Something went wrong that has no name.";
+    ++unexpected_;
   }
   if (listener_)
     listener_(what);

@@ -13,11 +13,13 @@ class Application : public QApplication {
 
   /// Who is told; the newest bench. Standard error while there is none.
   void set_listener(std::function<void(const QString& message)> listener) { listener_ = std::move(listener); }
+  int unexpected() const { return unexpected_; }  ///< how often something left a slot, want of memory apart
 
   bool notify(QObject* receiver, QEvent* event) override;
 
  private:
   std::function<void(const QString&)> listener_;
+  int unexpected_ = 0;
 };
 
 }  // namespace bronvel

@@ -332,6 +332,21 @@ TEST_CASE("zones and paths are made, moved by their handles, and taken away on t
   QTest::keyClick(stage, Qt::Key_Delete);
   CHECK(session.scene().zones.empty());
 
+  // A field that outlives the shape it was made for has nothing to show.
+  w.choose_from(w.find<QToolButton>("build_zone"), "sphere");
+  const std::string ball = session.chosen_zone()->name;
+  w.choose_from(w.find<QToolButton>("build_zone"), "box");
+  auto* last = w.find<NumberField>("card_size2");
+  last->setFocus();
+  last->selectAll();
+  QTest::keyClicks(last, "3");
+  session.choose_thing(ThingKind::zone, ball);
+  QTest::mouseClick(stage, Qt::LeftButton, {}, {30, 200});
+  CHECK_THAT(w.log(), !Catch::Contains("range"));
+  session.choose_thing(ThingKind::zone, ball);
+  stage->setFocus();
+  QTest::keyClick(stage, Qt::Key_Delete);
+
   w.click("build_path");
   w.stage_click({120, 330});
   w.stage_click({260, 300});

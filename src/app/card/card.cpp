@@ -330,8 +330,7 @@ void Card::add_shape() {
     source.values = [this, i] {
       std::vector<Value> values;
       for (const Body* body : session_.chosen_in_document()) {
-        const std::vector<ShapeSize> now = shape_sizes(body->shape);
-        values.push_back(number_or_none(i < now.size() ? std::optional(now[i].value) : std::nullopt));
+        values.push_back(size_value(body->shape, i));
       }
       return values;
     };
@@ -339,14 +338,14 @@ void Card::add_shape() {
       if (session_.play_state() != Session::PlayState::editing)
         throw Error("", "a shape can't be changed while it plays", "stop first");
       const BodyNames names = session_.chosen_bodies();
-      session_.edit(counted(names) + ": " + shape_sizes(session_.scene().find(names[0])->shape)[i].name,
+      session_.edit(counted(names) + ": " + size_of(session_.scene().find(names[0])->shape, i).name,
                     [&](Scene& scene) {
                       for (const std::string& name : names) {
                         Body* body = scene.find(name);
-                        const std::vector<ShapeSize> now = shape_sizes(body->shape);
-                        const Value value = make(Value(now.at(i).value));
+                        const double now = size_of(body->shape, i).value;
+                        const Value value = make(Value(now));
                         if (body->looks) {
-                          resize_body(scene, name, Vec3::Constant(std::get<double>(value) / now[i].value));
+                          resize_body(scene, name, Vec3::Constant(std::get<double>(value) / now));
                         } else {
                           reshape_body(scene, name, with_size(body->shape, i, std::get<double>(value)), true);
                         }

@@ -172,12 +172,12 @@ void Card::add_zone() {
     source.values = [this, i] {
       const SceneZone* now = session_.chosen_zone();
       std::vector<Value> values;
-      if (now) values.push_back(Value(shape_sizes(now->shape).at(i).value));
+      if (now) values.push_back(size_value(now->shape, i));
       return values;
     };
     source.change = [=, this](const std::function<Value(const Value&)>& make) {
       change_zone("size", [&](SceneZone& each) {
-        each.shape = with_size(each.shape, i, std::get<double>(make(Value(shape_sizes(each.shape).at(i).value))));
+        each.shape = with_size(each.shape, i, std::get<double>(make(Value(size_of(each.shape, i).value))));
       });
     };
     rows_->add(source);

@@ -8,6 +8,8 @@
 #include <string>
 #include <vector>
 
+#include "geometry/error.h"
+#include "geometry/sized.h"
 #include "scene/property.h"
 
 namespace bronvel {
@@ -45,6 +47,20 @@ inline Value number_or_none(const std::optional<double>& x) {
   Value value;
   if (x) value = *x;
   return value;
+}
+
+/// The shape's size with that place in its list.
+/// Throws Error where it has none: a row may outlive the shape that it was made for.
+inline ShapeSize size_of(const Shape& shape, std::size_t i) {
+  const std::vector<ShapeSize> sizes = shape_sizes(shape);
+  if (i >= sizes.size()) throw Error("", "it has another shape by now, without that size", "choose it anew");
+  return sizes[i];
+}
+
+/// The same as a value; no value where it has none.
+inline Value size_value(const Shape& shape, std::size_t i) {
+  const std::vector<ShapeSize> sizes = shape_sizes(shape);
+  return number_or_none(i < sizes.size() ? std::optional(sizes[i].value) : std::nullopt);
 }
 
 }  // namespace bronvel
