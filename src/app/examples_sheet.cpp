@@ -71,9 +71,10 @@ void ExamplesSheet::fill() {
     inner->setSpacing(12);
     auto* picture = new QLabel(row);
     picture->setFixedSize(picture_width, picture_height);
-    picture->setPixmap(
-        QPixmap(folder.filePath(entry + "/thumbnail.png"))
-            .scaled(picture_width, picture_height, Qt::KeepAspectRatioByExpanding, Qt::SmoothTransformation));
+    const QPixmap thumbnail(folder.filePath(entry + "/thumbnail.png"));
+    if (!thumbnail.isNull())
+      picture->setPixmap(
+          thumbnail.scaled(picture_width, picture_height, Qt::KeepAspectRatioByExpanding, Qt::SmoothTransformation));
     picture->setStyleSheet("border: 1px solid " + theme::rule.name());
     inner->addWidget(picture);
     auto* words = theme::label(theme::words(12), theme::ink, row,

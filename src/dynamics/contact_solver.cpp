@@ -544,6 +544,11 @@ void send_passing(WorldState& state) {
   });
 }
 
+void send_passing(WorldState& state, const Pair& pair) {
+  with_blocks(*state.contact_scratch,
+              [&](auto& all) { all.blocks[pair.block].active[pair.lane] = pair.passing ? 0 : 1; });
+}
+
 void mark_loaded(const WorldState& state, std::vector<char>& loaded) {
   with_blocks(*state.contact_scratch, [&](const auto& all) { mark(state, all, loaded); });
 }

@@ -44,6 +44,7 @@ void send_pair(WorldState& state, Pair& pair);
 
 /// Tells the passes which fast pairs pass by in this sub-step.
 void send_passing(WorldState& state);
+void send_passing(WorldState& state, const Pair& pair);
 
 /// Marks bodies that contacts bear on, by body.
 void mark_loaded(const WorldState& state, std::vector<char>& loaded);

@@ -9,6 +9,14 @@
 
 namespace bronvel {
 
+double time_to_close(double gap, double u, double a, double h) {
+  if (gap <= 0) return 0;
+  const double under_root = u * u + 2 * a * gap;
+  if (under_root < 0) return 2 * h;
+  const double below = u + std::sqrt(under_root);
+  return below > 0 ? 2 * gap / below : 2 * h;
+}
+
 /// A pair that will be hit.
 struct Hit {
   bool any = false;
@@ -45,15 +53,6 @@ constexpr double touching_gap = 0.005;  // m: pairs nearer than this keep their 
 constexpr int most_iterations = 24;     // over the points of one manifold,
 constexpr double settled_share = 1e-6;  // or until none changes by more than this share of the greatest
 constexpr double same_moment = 1e-4;    // m: points within this of touching are hit together
-
-// Seconds until a gap closes at speed u with acceleration a, or more than `h` if it does not.
-double time_to_close(double gap, double u, double a, double h) {
-  if (gap <= 0) return 0;
-  const double under_root = u * u + 2 * a * gap;
-  if (under_root < 0) return 2 * h;
-  const double below = u + std::sqrt(under_root);
-  return below > 0 ? 2 * gap / below : 2 * h;
-}
 
 // The body as it will be in `moment` seconds if nothing but steady forces acts on it.
 Motion carried_on(const BodyRecord& record, const Motion& body, const Vec3& acceleration, double moment) {
@@ -406,6 +405,7 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
 
 // Whether and when the pair is hit in this sub-step.
 Hit look(WorldState& state, Pair& pair, double h) {
+  if (pair.creased && state.struck_at[pair.a] == 0 && state.struck_at[pair.b] == 0) return {};
   if (!pair.fast) return find_hit(state, pair, h);
   // A struck body's way before its last hit in this sub-step is only a figure of reckoning: look from there on.
   bool apart = false;

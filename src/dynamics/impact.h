@@ -12,4 +12,8 @@ namespace bronvel {
 /// always moved as they do after the hit, so that no height or time is lost.
 void resolve_impacts(WorldState& state, double h);
 
+/// Seconds until a gap (m) closes at speed u (m/s) that grows by a (m/s²), 0 if it is closed; more than `h` if it does
+/// not close.
+double time_to_close(double gap, double u, double a, double h);
+
 }  // namespace bronvel

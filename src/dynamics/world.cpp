@@ -7,6 +7,7 @@
 #include "dynamics/break_records.h"
 #include "dynamics/contact_pairs.h"
 #include "dynamics/contact_solver.h"
+#include "dynamics/creases.h"
 #include "dynamics/impact.h"
 #include "dynamics/integrate.h"
 #include "dynamics/joint_solver.h"
@@ -518,6 +519,7 @@ void World::step() {
   update_contacts(s);
   watch.lap(times.contacts);
   begin_contacts(s);
+  find_creases(s);
   const bool jointed = begin_joints(s);
   const int rounds = jointed ? joint_rounds(s) : 1;
   const int passes = std::max(contact_passes(s), rounds);
@@ -526,12 +528,14 @@ void World::step() {
     push_by_fields(s, sub * h, h);
     lead_movers(s, sub);
     if (sub > 0) follow_contacts(s);
+    turn_at_creases(s, h);
     resolve_impacts(s, h);
     watch.lap(times.impacts);
     integrate_velocities(s, h);
     drag_by_waters(s, h);
     watch.lap(times.integrate);
     send_passing(s);
+    leave_out_passed(s);
     if (jointed) prepare_joints(s, h);
     const auto settle = [&](bool push_out, void (*solve_joints)(WorldState&, double)) {
       for (int round = 0; round < rounds; ++round) {
@@ -544,6 +548,7 @@ void World::step() {
     };
     settle(true, hold_joints);
     even_slides(s, h);
+    even_ways(s, h);
     integrate_positions(s, h);
     watch.lap(times.integrate);
     if (jointed) turn_joints(s);

@@ -148,6 +148,7 @@ struct Pair : PairKey {
   bool apart = false;    ///< no longer near, and only kept to tell so
   bool fast = false;     ///< may jump over one another in a sub-step: swept
   bool passing = false;  ///< fast, and found to stay apart in this sub-step: the solver leaves it alone
+  bool creased = false;  ///< a facet beyond a gentle crease that the ball turns at: no hit in this sub-step
   bool touching = false;
   bool was_touching = false;
   std::uint8_t touches = 0;  ///< bit by point
@@ -258,6 +259,7 @@ struct BreakRecord {
 struct JointSystem;
 struct ContactSystem;
 struct ImpactScratch;
+struct CreaseScratch;
 class Team;
 
 /// A solver's scratch, made when first used. A copy starts empty: it holds nothing that the next tick depends on.
@@ -323,6 +325,7 @@ struct WorldState {
   Scratch<JointSystem> joint_scratch;
   Scratch<ContactSystem> contact_scratch;
   Scratch<ImpactScratch> impact_scratch;
+  Scratch<CreaseScratch> crease_scratch;
   std::shared_ptr<Team> team;
   std::vector<std::uint32_t> active;         ///< pairs with points and a response, in order of (a, b)
   std::vector<ActiveEnds> active_ends;       ///< of each active pair

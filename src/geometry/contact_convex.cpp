@@ -82,6 +82,29 @@ bool may_push(const Facet& f, const Vec3& way) {
   return squarely >= f.normal.dot(beyond) - 0.01;  // a ridge: no farther round than the neighbour looks
 }
 
+// A ball's foot above the facet, or on its way there within reach out of a valley: over the neighbour its plane lies
+// below the surface, and holds nothing up too soon.
+bool near_foot(const Facet& f, const Vec3& foot, double reach) {
+  constexpr double valley = 1e-7;  // how far the neighbour leans in
+  for (std::size_t i = 0; i < 3; ++i) {
+    const Vec3 out = (f.corners[(i + 1) % 3] - f.corners[i]).cross(f.normal).normalized();
+    const double far = out.dot(foot - f.corners[i]);
+    if (far > (f.beyond[i].dot(out) < -valley ? reach : 0)) return false;
+  }
+  return true;
+}
+
+Manifold ball_above_facet(const Facet& f, const Pose& pose, const Convex& ball, double reach) {
+  Manifold m;
+  m.normal = pose.orientation * f.normal;
+  const Vec3 middle = ball.middle();
+  const double gap = m.normal.dot(middle - pose.to_scene(f.corners[0])) - ball.radius();
+  if (gap > reach || gap < -f.depth || !near_foot(f, pose.to_local(middle), reach)) return m;
+  m.count = 1;
+  m.points[0] = {middle - m.normal * (ball.radius() + 0.5 * gap), gap, 0};
+  return m;
+}
+
 // What of B's face, edge or point that looks at the facet lies above it.
 Manifold above_facet(const Facet& f, const Pose& pose, const Convex& b, double reach) {
   Manifold m;
@@ -111,7 +134,8 @@ Manifold collide_facet(const Shape& shape_a, const Pose& pose_a, const Shape& sh
   if (front.dot(b.middle() - pose_a.to_scene(facet.corners[0])) < -facet.depth) return {};
   Manifold m = collide_convex(shape_a, pose_a, shape_b, pose_b, reach);
   if (m.count == 0 || may_push(facet, pose_a.orientation.conjugate() * m.normal)) return m;
-  return above_facet(facet, pose_a, b, reach);
+  return std::holds_alternative<Sphere>(shape_b) ? ball_above_facet(facet, pose_a, b, reach)
+                                                 : above_facet(facet, pose_a, b, reach);
 }
 
 Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b, const Pose& pose_b,

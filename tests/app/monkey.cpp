@@ -286,6 +286,10 @@ int run(int argc, char** argv) {
   const QStringList names = parser.value(examples).split(',');
 
   const QTemporaryDir copies;
+  // Whatever it opens by itself and saves over, it has copies of its own.
+  const std::string all_examples = copies.path().toStdString() + "/all";
+  fs::copy(examples_folder(), all_examples, fs::copy_options::recursive);
+  qputenv("BRONVEL_EXAMPLES", all_examples.c_str());
   Bench bench;
   bench.resize(1280, 800);
   bench.show();

@@ -338,19 +338,18 @@ void Card::add_shape() {
       if (session_.play_state() != Session::PlayState::editing)
         throw Error("", "a shape can't be changed while it plays", "stop first");
       const BodyNames names = session_.chosen_bodies();
-      session_.edit(counted(names) + ": " + size_of(session_.scene().find(names[0])->shape, i).name,
-                    [&](Scene& scene) {
-                      for (const std::string& name : names) {
-                        Body* body = scene.find(name);
-                        const double now = size_of(body->shape, i).value;
-                        const Value value = make(Value(now));
-                        if (body->looks) {
-                          resize_body(scene, name, Vec3::Constant(std::get<double>(value) / now));
-                        } else {
-                          reshape_body(scene, name, with_size(body->shape, i, std::get<double>(value)), true);
-                        }
-                      }
-                    });
+      session_.edit(counted(names) + ": " + size_of(session_.scene().find(names[0])->shape, i).name, [&](Scene& scene) {
+        for (const std::string& name : names) {
+          Body* body = scene.find(name);
+          const double now = size_of(body->shape, i).value;
+          const Value value = make(Value(now));
+          if (body->looks) {
+            resize_body(scene, name, Vec3::Constant(std::get<double>(value) / now));
+          } else {
+            reshape_body(scene, name, with_size(body->shape, i, std::get<double>(value)), true);
+          }
+        }
+      });
     };
     rows_->add(source);
   }

@@ -5,6 +5,7 @@
 
 namespace bronvel {
 
+/// BRONVEL_EXAMPLES in the environment puts others in their place.
 std::string examples_folder();
 std::string recipes_folder();
 
