@@ -511,7 +511,7 @@ ActiveEnds update_contact(const WorldState& state, Pair& pair) {
   pair.was_touching = pair.touching;
   pair.closing_speed = 0;
   pair.passing = false;
-  pair.creased = false;
+  pair.creased = pair.beyond = false;
   pair.fast = swept(ra, rb, state.settings.substeps);
   if (m.count == 0 && pair.count == 0) return ends;
   set_manifold(state, pair, m, nullptr, nullptr);
@@ -638,7 +638,7 @@ void find_touching(WorldState& state) {
     unsigned touches = 0;
     for (int k = 0; k < pair.count; ++k) {
       const ContactRow& row = pair.rows[static_cast<std::size_t>(k)];
-      if (to_be_hit && row.total <= 0 && row.gap > 0) continue;
+      if (row.total <= 0 && ((to_be_hit && row.gap > 0) || pair.beyond)) continue;
       if (row.total > 0 || row.gap + pair.normal.dot(drift) <= touch_gap) touches |= 1U << k;
     }
     pair.touches = static_cast<std::uint8_t>(touches);

@@ -5,76 +5,188 @@
 #include "dynamics/contact_solver.h"
 #include "dynamics/impact.h"
 #include "dynamics/integrate.h"
+#include "geometry/contact_convex.h"
+#include "geometry/parts.h"
 
 namespace bronvel {
 
-/// Which ball may meet which facet: with `ball_is_a` its normal points from the ball.
+/// Which ball may meet which facet.
 struct BallOnFacet {
   std::uint32_t ball = 0, ground = 0, pair = 0;
-  bool ball_is_a = false;
   auto operator<=>(const BallOnFacet&) const = default;
 };
 
 struct CreaseScratch {
-  std::vector<BallOnFacet> listed;
-  struct Facet {
+  /// The plane of a neighbour to which the surface falls away, and how far the ball is off it, m.
+  struct Ridge {
+    Vec3 normal;
+    double gap = 0;
+  };
+  struct NearFacet {
     std::uint32_t pair = 0;
     Vec3 normal;     // towards the ball
     double gap = 0;  // m
+    std::array<Ridge, 8> ridges;
+    std::size_t ridge_count = 0;
+    std::array<Vec3, 3> corners;
   };
-  std::vector<Facet> facets;       // of one ball and one surface
-  std::vector<char> meets_others;  // by body: something else than faceted ground may touch it in this tick
+  std::vector<BallOnFacet> listed;
+  std::vector<NearFacet> at_start;  // of each of these, as it is at the tick's start
+  std::vector<NearFacet> facets;    // of one ball and one surface, now
+  std::vector<char> meets_others;   // by body: something else than faceted ground may touch it in this tick
   std::vector<std::pair<std::uint32_t, Vec3>> going;  // balls that go along a facet in this sub-step, and its normal
 };
 
 namespace {
 
-bool faceted(const BodyRecord& body) {
-  return !body.dynamic() && (std::holds_alternative<Mesh>(body.settings.shape) ||
-                             std::holds_alternative<HeightField>(body.settings.shape));
-}
+using NearFacet = CreaseScratch::NearFacet;
+using NearFacets = std::vector<NearFacet>;
 
-bool rolls_freely(const BodyRecord& body) {
-  return body.dynamic() && std::holds_alternative<Sphere>(body.settings.shape) && body.symmetry == Symmetry::ball &&
-         !body.jointed;
-}
-
-// How far the ball may be off the facet that it goes along, m, and how fast it may leave it or be pressed into it, m/s.
+// How far the ball may be off the facet that it goes along, and how fast it may leave it or be pressed into it, m/s.
 constexpr double off_facet = 2e-3;  // of its radius
 constexpr double along_facet = 0.1;
 // Farther off a facet than this at a sub-step's end, of its radius, it has not come to it.
 constexpr double not_there = 1e-5;
 constexpr double same_plane = 1 - 1e-14;  // cos of the angle between two normals
 
-using NearFacets = std::vector<CreaseScratch::Facet>;
+bool faceted(const BodyRecord& body) {
+  return !body.dynamic() && (std::holds_alternative<Mesh>(body.settings.shape) ||
+                             std::holds_alternative<HeightField>(body.settings.shape));
+}
+
+bool is_ball(const BodyRecord& body) {
+  return body.dynamic() && std::holds_alternative<Sphere>(body.settings.shape);
+}
+
+// Whether the surface has bent down from the facet's plane where the ball is.
+bool beyond_ridge(const NearFacet& facet) {
+  for (std::size_t i = 0; i < facet.ridge_count; ++i)
+    if (facet.ridges[i].gap > facet.gap + 1e-12) return true;
+  return false;
+}
+
+void move(NearFacets& facets, const Vec3& step) {
+  for (NearFacet& each : facets) {
+    each.gap += each.normal.dot(step);
+    for (std::size_t i = 0; i < each.ridge_count; ++i) each.ridges[i].gap += each.ridges[i].normal.dot(step);
+  }
+}
+
+// As it is at the tick's start.
+NearFacet near_facet(const WorldState& state, const BallOnFacet& on) {
+  const Pair& pair = state.pairs[on.pair];
+  const BodyRecord& ground = state.records[on.ground];
+  const Motion& ball = state.motions[on.ball];
+  const double radius = std::get<Sphere>(state.records[on.ball].settings.shape).radius;
+  const Pose pose = shape_pose(ground, state.motions[on.ground]);
+  const Part part = part_of(ground.settings.shape, pair.a == on.ground ? pair.part_a : pair.part_b);
+  const Facet& facet = std::get<Facet>(part.shape);
+  NearFacet near;
+  near.pair = on.pair;
+  near.normal = pair.a == on.ground ? pair.normal : Vec3(-pair.normal);
+  near.gap = pair.rows[0].gap;
+  for (std::size_t i = 0; i < 3; ++i) near.corners[i] = pose.to_scene(facet.corners[i]);
+  for (std::size_t i = 0; i < 3; ++i) {
+    const Vec3 out = (facet.corners[(i + 1) % 3] - facet.corners[i]).cross(facet.normal);
+    if (!(facet.beyond[i].dot(out) > 0) || facet.normal.dot(facet.beyond[i]) < std::cos(gentlest_corner)) continue;
+    CreaseScratch::Ridge& ridge = near.ridges[near.ridge_count++];
+    ridge.normal = pose.orientation * facet.beyond[i];
+    ridge.gap = ridge.normal.dot(ball.centre - near.corners[i]) - radius;
+  }
+  return near;
+}
+
+// Whether the surface falls away from one facet to the other, gently and where they meet.
+bool make_ridge(const NearFacet& a, const NearFacet& b) {
+  const double alike = a.normal.dot(b.normal);
+  if (alike < std::cos(gentlest_corner) || alike > same_plane) return false;
+  const auto shared = [&](const Vec3& corner) {
+    return std::find(b.corners.begin(), b.corners.end(), corner) != b.corners.end();
+  };
+  if (std::none_of(a.corners.begin(), a.corners.end(), shared)) return false;
+  const auto below = [](const NearFacet& plane, const NearFacet& other) {
+    return std::all_of(other.corners.begin(), other.corners.end(),
+                       [&](const Vec3& corner) { return plane.normal.dot(corner - plane.corners[0]) <= 1e-9; });
+  };
+  return below(a, b) && below(b, a);
+}
+
+// Which planes the surface falls away to from each facet: those across its own edges are known already.
+void find_ridges(NearFacet* first, NearFacet* last) {
+  const auto add = [](NearFacet& to, const NearFacet& from) {
+    for (std::size_t i = 0; i < to.ridge_count; ++i)
+      if (to.ridges[i].normal.dot(from.normal) > same_plane) return;
+    if (to.ridge_count < to.ridges.size()) to.ridges[to.ridge_count++] = {from.normal, from.gap};
+  };
+  for (NearFacet* a = first; a != last; ++a)
+    for (NearFacet* b = first; b != a; ++b)
+      if (make_ridge(*a, *b)) {
+        add(*a, *b);
+        add(*b, *a);
+      }
+}
+
+bool falls_to(const NearFacet& on, const NearFacet& other) {
+  for (std::size_t i = 0; i < on.ridge_count; ++i)
+    if (on.ridges[i].normal.dot(other.normal) > same_plane) return true;
+  return false;
+}
 
 // The facet that the ball goes along; none if it flies.
-const CreaseScratch::Facet* bearing_facet(const NearFacets& facets, const Vec3& velocity, double radius) {
-  const CreaseScratch::Facet* nearest = nullptr;
-  for (const CreaseScratch::Facet& each : facets)
-    if (each.gap <= off_facet * radius && std::abs(each.normal.dot(velocity)) <= along_facet &&
+const NearFacet* bearing_facet(const NearFacets& facets, const Vec3& velocity, double farthest) {
+  const NearFacet* nearest = nullptr;
+  for (const NearFacet& each : facets)
+    if (each.gap <= farthest && std::abs(each.normal.dot(velocity)) <= along_facet && !beyond_ridge(each) &&
         (!nearest || each.gap < nearest->gap))
       nearest = &each;
   return nearest;
 }
 
 struct Crease {
-  const CreaseScratch::Facet* beyond = nullptr;
+  const NearFacet* beyond = nullptr;
   double after = 0;  // s
 };
 
-// The next facet that is come upon from the facet `on` within `left` seconds.
-Crease next_crease(const NearFacets& facets, const CreaseScratch::Facet& on, const Vec3& velocity, const Vec3& pull,
-                   double left) {
+// The next facet that rises before the ball on the facet `on` within `left` seconds.
+Crease next_rise(const NearFacets& facets, const NearFacet& on, const Vec3& velocity, const Vec3& pull, double left) {
   const double gentlest = std::cos(gentlest_corner);
   Crease next;
-  for (const CreaseScratch::Facet& each : facets) {
+  for (const NearFacet& each : facets) {
     const double alike = each.normal.dot(on.normal);
-    if (alike < gentlest || alike > same_plane) continue;
+    if (alike < gentlest || alike > same_plane || beyond_ridge(each) || falls_to(on, each)) continue;
     const double closing = -each.normal.dot(velocity), sooner = -each.normal.dot(pull);
-    const double after = time_to_close(each.gap, closing, sooner, left);
+    const double after = time_to_close(each.gap - on.gap, closing, sooner, left);
     if (after > left || closing + after * sooner <= 1e-9 || (next.beyond && after >= next.after)) continue;
     next = {&each, after};
+  }
+  return next;
+}
+
+// How far the facet goes on from the edge through its corners that lie in the other plane, m.
+double length_from(const NearFacet& facet, const NearFacet& edge_with) {
+  double length = 0;
+  for (const Vec3& corner : facet.corners)
+    length = std::max(length, std::abs(edge_with.normal.dot(corner - edge_with.corners[0])));
+  const double bend = edge_with.normal.cross(facet.normal).norm();
+  return bend > 0 ? length / bend : 0;
+}
+
+// The next facet to which the ground falls away before the ball within `left` seconds, if it stays on it.
+Crease next_fall(const NearFacets& facets, const NearFacet& on, const Vec3& velocity, const Vec3& steady,
+                 const Vec3& pull, double left) {
+  Crease next;
+  for (std::size_t i = 0; i < on.ridge_count; ++i) {
+    const CreaseScratch::Ridge& ridge = on.ridges[i];
+    const Vec3 bend = ridge.normal - on.normal;
+    const double after = time_to_close(on.gap - ridge.gap, bend.dot(velocity), bend.dot(pull), left);
+    if (after > left || bend.dot(velocity + after * pull) <= 1e-9 || (next.beyond && after >= next.after)) continue;
+    for (const NearFacet& each : facets) {
+      if (each.normal.dot(ridge.normal) < same_plane || std::abs(each.gap - ridge.gap) > 1e-9) continue;
+      const double length = length_from(each, on), leaves = ridge.normal.dot(velocity + after * pull);
+      const double across = leaves / std::max(on.normal.cross(ridge.normal).norm(), 1e-12);
+      if (leaves * across < -ridge.normal.dot(steady) * length) next = {&each, after};
+      break;
+    }
   }
   return next;
 }
@@ -99,35 +211,40 @@ void turn_ball(WorldState& state, CreaseScratch& scratch, std::uint32_t index, c
   NearFacets& facets = scratch.facets;
   const double radius = std::get<Sphere>(state.records[index].settings.shape).radius;
   Motion& ball = state.motions[index];
-  const double mass = 1 / ball.inverse_mass.maxCoeff();
   const Vec3 drift = ground.velocity_at(ball.centre - ground.centre);
   Vec3 velocity = ball.velocity - drift;
-  const CreaseScratch::Facet* on = bearing_facet(facets, velocity, radius);
-  for (const CreaseScratch::Facet& each : facets) {
-    state.pairs[each.pair].creased = on && each.normal.dot(on->normal) >= std::cos(gentlest_corner);
-    state.pairs[each.pair].passing = false;
+  // What comes down slowly is caught as far above its facet as it goes in a sub-step.
+  const double farthest = off_facet * radius + h * state.settings.restitution_speed;
+  const NearFacet* on = state.records[index].jointed ? nullptr : bearing_facet(facets, velocity, farthest);
+  for (const NearFacet& each : facets) {
+    Pair& pair = state.pairs[each.pair];
+    pair.creased = on && each.normal.dot(on->normal) >= std::cos(gentlest_corner);
+    pair.passing = pair.beyond = beyond_ridge(each);
   }
   if (!on) return;
   // Facet by facet, with what pulls it along each; what presses it on is for the last to bear.
   const Vec3 steady = steady_acceleration(state, index);
   const auto pull = [&]() -> Vec3 { return steady - on->normal * on->normal.dot(steady); };
+  velocity -= on->normal * on->normal.dot(velocity);
+  const double off = on->gap;
   Vec3 way = Vec3::Zero();
   double left = h;
   int turns = 0;
   const auto go = [&](double seconds) {
     const Vec3 step = seconds * (velocity + 0.5 * seconds * pull());
-    for (CreaseScratch::Facet& each : facets) each.gap += each.normal.dot(step);
+    move(facets, step);
     velocity += seconds * pull();
     way += step;
     left -= seconds;
   };
   for (; turns < most_turns; ++turns) {
-    const Crease crease = next_crease(facets, *on, velocity, pull(), left);
+    const Crease rise = next_rise(facets, *on, velocity, pull(), left);
+    const Crease fall = next_fall(facets, *on, velocity, steady, pull(), rise.beyond ? rise.after : left);
+    const Crease& crease = fall.beyond ? fall : rise;
     if (!crease.beyond) break;
     go(crease.after);
-    if (on->gap > off_facet * radius) break;  // it flew off before
     const Vec3 turned = turned_into(velocity, on->normal, crease.beyond->normal);
-    bear(state, crease.beyond->pair, mass * (turned - velocity).norm());
+    if (!fall.beyond) bear(state, crease.beyond->pair, (turned - velocity).norm() / ball.inverse_mass.maxCoeff());
     velocity = turned;
     on = crease.beyond;
   }
@@ -135,9 +252,12 @@ void turn_ball(WorldState& state, CreaseScratch& scratch, std::uint32_t index, c
   if (alone) scratch.going.push_back({index, on->normal});
   go(left);
   // What it does not come to in this sub-step bears nothing. (Once pressed on in a pass, it would hold the ball up.)
-  for (const CreaseScratch::Facet& each : facets)
-    state.pairs[each.pair].passing =
-        state.pairs[each.pair].creased && each.gap > not_there * radius && each.normal.dot(on->normal) < same_plane;
+  for (const NearFacet& each : facets) {
+    Pair& pair = state.pairs[each.pair];
+    pair.passing = each.normal.dot(on->normal) < same_plane &&
+                   (beyond_ridge(each) || (pair.creased && each.gap - off > not_there * radius));
+    pair.beyond = pair.passing && beyond_ridge(each);
+  }
   if (turns == 0) return;
   // As if it had gone along the last facet from the sub-step's start; where it is held along an axis, it stays there.
   const Vec3 before = velocity - h * pull();
@@ -149,40 +269,58 @@ void turn_ball(WorldState& state, CreaseScratch& scratch, std::uint32_t index, c
   }
 }
 
+// The ball against the ground that was under it at the tick's start, m.
+Vec3 gone_since_start(const WorldState& state, std::uint32_t ball, std::uint32_t ground) {
+  const Motion &under = state.motions[ground], &under_then = state.at_start[ground];
+  const Vec3 arm = state.at_start[ball].centre - under_then.centre;
+  const Vec3 carried = under.orientation * (under_then.orientation.conjugate() * arm) - arm;
+  return state.motions[ball].centre - state.at_start[ball].centre - (under.centre - under_then.centre) - carried;
+}
+
+// Those of one ball and one surface follow one another.
+std::size_t end_of_group(const std::vector<BallOnFacet>& listed, std::size_t first) {
+  std::size_t last = first;
+  while (last < listed.size() && listed[last].ball == listed[first].ball && listed[last].ground == listed[first].ground)
+    ++last;
+  return last;
+}
+
 }  // namespace
 
 void find_creases(WorldState& state) {
-  std::vector<BallOnFacet>& listed = (*state.crease_scratch).listed;
-  listed.clear();
-  std::vector<char>& meets_others = (*state.crease_scratch).meets_others;
-  meets_others.assign(state.records.size(), 0);
+  CreaseScratch& scratch = *state.crease_scratch;
+  scratch.listed.clear();
+  scratch.meets_others.assign(state.records.size(), 0);
   for (const std::uint32_t p : state.active) {
     const Pair& pair = state.pairs[p];
     const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
-    if (pair.count == 1 && rolls_freely(a) && faceted(b))
-      listed.push_back({pair.a, pair.b, p, true});
-    else if (pair.count == 1 && rolls_freely(b) && faceted(a))
-      listed.push_back({pair.b, pair.a, p, false});
+    if (pair.count == 1 && is_ball(a) && faceted(b))
+      scratch.listed.push_back({pair.a, pair.b, p});
+    else if (pair.count == 1 && is_ball(b) && faceted(a))
+      scratch.listed.push_back({pair.b, pair.a, p});
     else
-      meets_others[pair.a] = meets_others[pair.b] = 1;
+      scratch.meets_others[pair.a] = scratch.meets_others[pair.b] = 1;
   }
-  std::sort(listed.begin(), listed.end());
+  std::sort(scratch.listed.begin(), scratch.listed.end());
+  scratch.at_start.clear();
+  for (const BallOnFacet& each : scratch.listed) scratch.at_start.push_back(near_facet(state, each));
+  for (std::size_t first = 0; first < scratch.listed.size();) {
+    const std::size_t last = end_of_group(scratch.listed, first);
+    find_ridges(scratch.at_start.data() + first, scratch.at_start.data() + last);
+    first = last;
+  }
 }
 
 void turn_at_creases(WorldState& state, double h) {
   CreaseScratch& scratch = *state.crease_scratch;
   scratch.going.clear();
-  for (auto first = scratch.listed.begin(); first != scratch.listed.end();) {
-    const auto last = std::find_if(first, scratch.listed.end(), [&](const BallOnFacet& each) {
-      return each.ball != first->ball || each.ground != first->ground;
-    });
-    scratch.facets.clear();
-    for (auto each = first; each != last; ++each) {
-      const Pair& pair = state.pairs[each->pair];
-      scratch.facets.push_back(
-          {each->pair, each->ball_is_a ? Vec3(-pair.normal) : pair.normal, gap_now(state, pair, pair.rows[0])});
-    }
-    turn_ball(state, scratch, first->ball, state.motions[first->ground], h);
+  for (std::size_t first = 0; first < scratch.listed.size();) {
+    const std::size_t last = end_of_group(scratch.listed, first);
+    const std::uint32_t ball = scratch.listed[first].ball, ground = scratch.listed[first].ground;
+    scratch.facets.assign(scratch.at_start.begin() + static_cast<std::ptrdiff_t>(first),
+                          scratch.at_start.begin() + static_cast<std::ptrdiff_t>(last));
+    move(scratch.facets, gone_since_start(state, ball, ground));
+    turn_ball(state, scratch, ball, state.motions[ground], h);
     first = last;
   }
 }
@@ -191,7 +329,7 @@ void leave_out_passed(WorldState& state) {
   for (const BallOnFacet& each : (*state.crease_scratch).listed) {
     Pair& pair = state.pairs[each.pair];
     // What was struck goes another way.
-    if (state.struck_at[each.ball] > 0) pair.passing = false;
+    if (state.struck_at[each.ball] > 0) pair.passing = pair.beyond;
     send_passing(state, pair);
   }
 }

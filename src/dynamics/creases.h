@@ -6,17 +6,15 @@
 
 namespace bronvel {
 
-/// Facets that turn from their neighbours by no more than this stand for a smooth surface, rad; what comes upon a
-/// steeper one hits it.
-inline constexpr double gentlest_corner = 0.35;
-
-/// Lists which balls have several facets of one surface before them in this tick.
+/// Lists which balls have facets of a surface before them in this tick.
 void find_creases(WorldState& state);
 
-/// Balls that go along one facet and come upon the next within the sub-step of h seconds have their velocity turned, at
-/// that moment, into the new one's plane, about the edge between the two and without loss. (By facets alone the part of
-/// it that runs into the next facet would be lost at each, or bounce: a valley of 40 facets takes a quarter of the
-/// energy in 20 s.) Turning takes no spin.
+/// Balls that go along one facet and come upon the next within the sub-step of h seconds, over a crease of no more than
+/// `gentlest_corner`, have their velocity turned at that moment into the new one's plane, about the edge between the
+/// two and without loss. (By facets alone the part of it that runs into the next facet would be lost at each, or
+/// bounce: a valley of 40 facets takes a quarter of the energy in 20 s.) Where the ground falls away they do so too,
+/// unless they are so fast that they would leave a smooth surface, v² κ > g, with the crease over the next facet's
+/// length for κ. Turning takes no spin.
 void turn_at_creases(WorldState& state, double h);
 
 /// Tells the solver which facets no ball comes to in this sub-step; after the hits.

@@ -405,6 +405,7 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
 
 // Whether and when the pair is hit in this sub-step.
 Hit look(WorldState& state, Pair& pair, double h) {
+  if (pair.beyond) return {};
   if (pair.creased && state.struck_at[pair.a] == 0 && state.struck_at[pair.b] == 0) return {};
   if (!pair.fast) return find_hit(state, pair, h);
   // A struck body's way before its last hit in this sub-step is only a figure of reckoning: look from there on.

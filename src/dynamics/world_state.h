@@ -149,6 +149,7 @@ struct Pair : PairKey {
   bool fast = false;     ///< may jump over one another in a sub-step: swept
   bool passing = false;  ///< fast, and found to stay apart in this sub-step: the solver leaves it alone
   bool creased = false;  ///< a facet beyond a gentle crease that the ball turns at: no hit in this sub-step
+  bool beyond = false;   ///< a facet at whose edge the surface has bent down from its plane: it bears nothing there
   bool touching = false;
   bool was_touching = false;
   std::uint8_t touches = 0;  ///< bit by point

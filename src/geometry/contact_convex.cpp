@@ -61,8 +61,14 @@ bool nearly_parallel(const Polygon& e, const Polygon& f) {
   return a.cross(b).norm() < 0.1;
 }
 
+// Whether the surface bends gently over the edge.
+bool gentle(const Facet& f, std::size_t edge) {
+  static const double least = std::cos(gentlest_corner);
+  return f.normal.dot(f.beyond[edge]) >= least;
+}
+
 // The directions in which a facet may push: its own normal, and beyond ridges and rims those of their edges.
-bool may_push(const Facet& f, const Vec3& way) {
+bool may_push(const Facet& f, const Vec3& way, bool ball) {
   const double squarely = f.normal.dot(way);
   if (squarely > 1 - 1e-7) return true;
   const Vec3 across = way - squarely * f.normal;
@@ -79,17 +85,19 @@ bool may_push(const Facet& f, const Vec3& way) {
   const Vec3& beyond = f.beyond[edge];
   if (beyond.isZero()) return squarely > -0.01;    // a rim
   if (beyond.dot(out) < 0.02) return false;        // flat, or a valley
+  if (ball && gentle(f, edge)) return false;       // its plane does
   return squarely >= f.normal.dot(beyond) - 0.01;  // a ridge: no farther round than the neighbour looks
 }
 
-// A ball's foot above the facet, or on its way there within reach out of a valley: over the neighbour its plane lies
-// below the surface, and holds nothing up too soon.
+// A ball's foot above the facet, or within reach beyond an edge at which the surface bends. Over a neighbour that rises
+// the facet's plane lies below the surface, and holds nothing up.
 bool near_foot(const Facet& f, const Vec3& foot, double reach) {
-  constexpr double valley = 1e-7;  // how far the neighbour leans in
+  constexpr double bends = 1e-7;  // how far the neighbour leans in or out
   for (std::size_t i = 0; i < 3; ++i) {
     const Vec3 out = (f.corners[(i + 1) % 3] - f.corners[i]).cross(f.normal).normalized();
-    const double far = out.dot(foot - f.corners[i]);
-    if (far > (f.beyond[i].dot(out) < -valley ? reach : 0)) return false;
+    const double leans = f.beyond[i].dot(out);
+    const bool over = leans < -bends || (leans > bends && gentle(f, i));
+    if (out.dot(foot - f.corners[i]) > (over ? reach : 0)) return false;
   }
   return true;
 }
@@ -132,10 +140,10 @@ Manifold collide_facet(const Shape& shape_a, const Pose& pose_a, const Shape& sh
   // Whose middle is behind the front is not met.
   const Vec3 front = pose_a.orientation * facet.normal;
   if (front.dot(b.middle() - pose_a.to_scene(facet.corners[0])) < -facet.depth) return {};
+  const bool ball = std::holds_alternative<Sphere>(shape_b);
   Manifold m = collide_convex(shape_a, pose_a, shape_b, pose_b, reach);
-  if (m.count == 0 || may_push(facet, pose_a.orientation.conjugate() * m.normal)) return m;
-  return std::holds_alternative<Sphere>(shape_b) ? ball_above_facet(facet, pose_a, b, reach)
-                                                 : above_facet(facet, pose_a, b, reach);
+  if (m.count == 0 || may_push(facet, pose_a.orientation.conjugate() * m.normal, ball)) return m;
+  return ball ? ball_above_facet(facet, pose_a, b, reach) : above_facet(facet, pose_a, b, reach);
 }
 
 Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b, const Pose& pose_b,

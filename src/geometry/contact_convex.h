@@ -9,8 +9,13 @@ namespace bronvel {
 /// other, clipped by one another.
 Manifold collide_convex(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach);
 
+/// Facets that turn from their neighbours by no more than this stand for a smooth surface, rad.
+inline constexpr double gentlest_corner = 0.35;
+
 /// The same where A is one triangle of a surface: met from its front alone, and never against an edge that it shares
-/// with a neighbour unless the two make a ridge there. So what slides over a surface feels no seams.
+/// with a neighbour unless the two make a ridge there. So what slides over a surface feels no seams. A ball's foot may
+/// also be beyond an edge, by up to `reach`, where the surface bends gently: which plane bears there is for those to
+/// say who know the neighbours' (dynamics/creases.h).
 Manifold collide_facet(const Shape& facet, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach);
 
 }  // namespace bronvel

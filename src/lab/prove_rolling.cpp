@@ -1,6 +1,7 @@
 // Rolling on, and sliding on curved ground: what nothing brakes keeps its energy.
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 #include "geometry/height_field.h"
 #include "geometry/mesh.h"
@@ -78,20 +79,55 @@ BodyHandle add_ball_on(World& world, const Shape& ground, const Surface& surface
 
 const Surface smooth{.static_friction = 0, .dynamic_friction = 0, .restitution = 0};
 
-// Back and forth in a valley y = x²/4.
-Swing valley(double rate, double spacing, const Surface& surface) {
-  World world({.tick_rate = rate});
+// A field 8 m long and 4 m wide of that profile, in facets of that width.
+Shape profile(double spacing, const std::function<double(double)>& height) {
   const int columns = static_cast<int>(8 / spacing) + 1;
   std::vector<double> heights;
   for (int row = 0; row < 5; ++row)
-    for (int column = 0; column < columns; ++column) {
-      const double x = -4 + spacing * column;
-      heights.push_back(x * x / 4);
-    }
-  const Shape ground = make_height_field(static_cast<std::uint32_t>(columns), 5, spacing, 1, heights);
+    for (int column = 0; column < columns; ++column) heights.push_back(height(-4 + spacing * column));
+  return make_height_field(static_cast<std::uint32_t>(columns), 5, spacing, 1, heights);
+}
+
+// Back and forth in a valley y = x²/4.
+Swing valley(double rate, double spacing, const Surface& surface) {
+  World world({.tick_rate = rate});
+  const Shape ground = profile(spacing, [](double x) { return x * x / 4; });
   const BodyHandle ball =
       add_ball_on(world, ground, surface, 0.2, {{{2, 1 + 0.2 * std::sqrt(2) + 0.02, 0}}, Vec3::Zero(), Vec3::Zero()});
   return swing(world, ball, 0.2, rate);
+}
+
+// The same over a rise in the middle, at which the ground falls away: over its crest a third of its weight is left.
+Swing waves(double rate, double spacing, const Surface& surface) {
+  World world({.tick_rate = rate});
+  const auto height = [](double x) { return x * x / 8 + 0.15 * std::cos(2 * x); };
+  const BodyHandle ball = add_ball_on(world, profile(spacing, height), surface, 0.2,
+                                      {{{2.5, height(2.5) + 0.23, 0}}, Vec3::Zero(), Vec3::Zero()});
+  return swing(world, ball, 0.2, rate);
+}
+
+// A smooth ball goes over a crest of 4 m radius, v² being that share of g r. Gives how far above the ground it comes,
+// and how far below free flight it ends, m.
+std::pair<double, double> over_crest(double rate, double share) {
+  World world({.tick_rate = rate});
+  const double crest = 4, radius = 0.2;
+  const auto height = [&](double x) { return std::sqrt(crest * crest - std::min(x * x, 4.0)) - crest; };
+  // From the middle of the first facet beyond the top, along it.
+  const double slope = height(0.05) / 0.05, begin = 0.025;
+  const Vec3 from = Vec3(begin, slope * begin, 0) + radius * Vec3(-slope, 1, 0).normalized();
+  const BodyHandle ball =
+      add_ball_on(world, profile(0.05, height), smooth, radius, {{from}, Vec3::Zero(), Vec3::Zero()});
+  const Vec3 start = std::sqrt(share * g * (crest + radius)) * Vec3(1, slope, 0).normalized();
+  world.set_velocity(ball, start);
+  double highest = 0;
+  while (world.motion(ball).pose.position.x() < 1) {
+    world.step();
+    const Vec3 from_middle = world.motion(ball).pose.position + Vec3(0, crest, 0);
+    highest = std::max(highest, std::hypot(from_middle.x(), from_middle.y()) - crest - radius);
+  }
+  const Vec3 way = world.motion(ball).pose.position - from;
+  const double time = way.x() / start.x();
+  return {highest, start.y() * time - 0.5 * g * time * time - way.y()};
 }
 
 // Round and down in a bowl of 2 m, a mesh with so many sides.
@@ -186,6 +222,17 @@ void list_rolling(std::vector<Experiment>& list) {
                         tell("smooth ball" + facets, valley(rate, spacing, smooth), 0.01);
                         tell("rolling ball" + facets, valley(rate, spacing, cloth), rolling);
                       }
+                      for (const auto& [width, spacing] : {std::pair("0.2", 0.2), {"0.05", 0.05}}) {
+                        const std::string facets = std::string(" over waves of ") + width + " m facets";
+                        tell("smooth ball" + facets, waves(rate, spacing, smooth), 0.015);
+                        tell("rolling ball" + facets, waves(rate, spacing, cloth), 2 * rolling);
+                      }
+                      // A ball leaves a round crest at v² = g r: x²/2 r of free fall are less than the crest falls
+                      // away.
+                      findings.absolute("ball over a crest at v² = g r / 2: comes off the ground by" + hz, 0,
+                                        over_crest(rate, 0.5).first, 1e-3, "m");
+                      findings.absolute("ball over a crest at v² = 2 g r: below free flight after 1 m" + hz, 0,
+                                        over_crest(rate, 2).second, 0.015, "m");
                       tell("smooth ball in a bowl of 60 sides", bowl(rate, 60, smooth), 0.01);
                       tell("rolling ball in a bowl of 60 sides", bowl(rate, 60, cloth), rolling);
                     }});

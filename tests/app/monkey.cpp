@@ -290,6 +290,8 @@ int run(int argc, char** argv) {
   const std::string all_examples = copies.path().toStdString() + "/all";
   fs::copy(examples_folder(), all_examples, fs::copy_options::recursive);
   qputenv("BRONVEL_EXAMPLES", all_examples.c_str());
+  qputenv("HOME", copies.path().toUtf8());
+  fs::current_path(copies.path().toStdString());
   Bench bench;
   bench.resize(1280, 800);
   bench.show();
