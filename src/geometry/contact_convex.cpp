@@ -105,7 +105,7 @@ bool near_foot(const Facet& f, const Vec3& foot, double reach) {
 Manifold ball_above_facet(const Facet& f, const Pose& pose, const Convex& ball, double reach) {
   Manifold m;
   m.normal = pose.orientation * f.normal;
-  const Vec3 middle = ball.middle();
+  const Vec3& middle = ball.middle();
   const double gap = m.normal.dot(middle - pose.to_scene(f.corners[0])) - ball.radius();
   if (gap > reach || gap < -f.depth || !near_foot(f, pose.to_local(middle), reach)) return m;
   m.count = 1;

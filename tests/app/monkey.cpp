@@ -52,9 +52,12 @@ void watch_for_standstill() {
   }).detach();
 }
 
+QStringList done;  // the last acts
+
 void complain(const QString& what) {
   ++faults;
-  std::printf("FAULT: %s (while %s)\n", qPrintable(what), qPrintable(doing));
+  std::printf("FAULT: %s (while %s; before: %s)\n", qPrintable(what), qPrintable(doing), qPrintable(done.join(" | ")));
+  done.clear();
   std::fflush(stdout);
 }
 
@@ -169,6 +172,9 @@ class Monkey {
                         : Qt::NoModifier;
   }
   void say(const QString& what, const QWidget* on) {
+    constexpr int kept = 8;
+    done << doing;
+    if (done.size() > kept) done.removeFirst();
     doing = what + " on " + on->metaObject()->className() + " " + on->objectName();
   }
 
