@@ -3,6 +3,7 @@
 
 #include <QApplication>
 #include <functional>
+#include <utility>
 
 namespace bronvel {
 
@@ -13,7 +14,8 @@ class Application : public QApplication {
 
   /// Who is told; the newest bench. Standard error while there is none.
   void set_listener(std::function<void(const QString& message)> listener) { listener_ = std::move(listener); }
-  int unexpected() const { return unexpected_; }  ///< how often something left a slot, want of memory apart
+  /// How often something left a slot since this was last asked, want of memory apart.
+  int take_unexpected() { return std::exchange(unexpected_, 0); }
 
   bool notify(QObject* receiver, QEvent* event) override;
 

@@ -29,6 +29,7 @@ int main(int argc, char** argv) {
     theme::type_scale = larger;
   theme::apply(app);
   const int failed = Catch::Session().run(argc, argv);
-  if (app.unexpected() > 0) std::fprintf(stderr, "FAULT: %d exceptions left a slot\n", app.unexpected());
-  return failed == 0 && warnings + app.unexpected() > 0 ? 1 : failed;
+  const int thrown = app.take_unexpected();
+  if (thrown > 0) std::fprintf(stderr, "FAULT: %d exceptions left a slot\n", thrown);
+  return failed == 0 && warnings + thrown > 0 ? 1 : failed;
 }

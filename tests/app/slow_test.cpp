@@ -1,6 +1,7 @@
 // Ticks that take long, and slots that throw: the window answers, and nothing ends.
 #include <QToolButton>
 
+#include "app/application.h"
 #include "app/window.h"
 
 using namespace bronvel;
@@ -72,6 +73,7 @@ TEST_CASE("what a slot throws is said and kept in the log; the bench goes on") {
   session.play();
   CHECK(session.play_state() == Session::PlayState::playing);
   session.stop();
+  CHECK(dynamic_cast<Application*>(qApp)->take_unexpected() == 1);
 }
 
 TEST_CASE("an edit that could not be opened again is refused with words, and nothing is changed") {
