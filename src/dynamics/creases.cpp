@@ -72,8 +72,8 @@ void move(NearFacets& facets, const Vec3& step) {
   }
 }
 
-// As it is at the tick's start.
-NearFacet near_facet(const WorldState& state, const BallOnFacet& on) {
+// As it is at the tick's start; none where the ball meets the facet's edge, and not its plane.
+std::optional<NearFacet> near_facet(const WorldState& state, const BallOnFacet& on) {
   const Pair& pair = state.pairs[on.pair];
   const BodyRecord& ground = state.records[on.ground];
   const Motion& ball = state.motions[on.ball];
@@ -85,6 +85,7 @@ NearFacet near_facet(const WorldState& state, const BallOnFacet& on) {
   near.pair = on.pair;
   near.normal = pair.a == on.ground ? pair.normal : Vec3(-pair.normal);
   near.gap = pair.rows[0].gap;
+  if (near.normal.dot(pose.orientation * facet.normal) < 1 - 1e-9) return std::nullopt;
   for (std::size_t i = 0; i < 3; ++i) near.corners[i] = pose.to_scene(facet.corners[i]);
   for (std::size_t i = 0; i < 3; ++i) {
     const Vec3 out = (facet.corners[(i + 1) % 3] - facet.corners[i]).cross(facet.normal);
@@ -303,7 +304,11 @@ void find_creases(WorldState& state) {
   }
   std::sort(scratch.listed.begin(), scratch.listed.end());
   scratch.at_start.clear();
-  for (const BallOnFacet& each : scratch.listed) scratch.at_start.push_back(near_facet(state, each));
+  std::erase_if(scratch.listed, [&](const BallOnFacet& each) {
+    const std::optional<NearFacet> near = near_facet(state, each);
+    if (near) scratch.at_start.push_back(*near);
+    return !near;
+  });
   for (std::size_t first = 0; first < scratch.listed.size();) {
     const std::size_t last = end_of_group(scratch.listed, first);
     find_ridges(scratch.at_start.data() + first, scratch.at_start.data() + last);

@@ -107,7 +107,7 @@ class Monkey {
         press_a_key();
     }
     QTest::qWait(pick(30));
-    constexpr int of_the_monkey = 200;  // ms: its wait, and until it answers a menu
+    constexpr int of_the_monkey = 400;  // ms: its wait, and until it answers a menu or lets go of what it drags
     if (took.elapsed() > longest_action + of_the_monkey) complain(QString("took %1 ms").arg(took.elapsed()));
   }
 
@@ -195,9 +195,14 @@ class Monkey {
     const Qt::KeyboardModifiers keys = modifiers();
     QTest::mousePress(on, Qt::LeftButton, keys, from);
     QPoint at = from;
+    // What was dragged away waited until it was let go: there is nothing left in the hand then.
+    constexpr int waited = 100;  // ms
+    QElapsedTimer took;
     for (int i = 0; i < 4 && still; ++i) {
       at += QPoint(pick(241) - 120, pick(161) - 80);
+      took.start();
       QTest::mouseMove(on, at, pick(8));
+      if (took.elapsed() > waited) break;
     }
     if (still) QTest::mouseRelease(on, Qt::LeftButton, keys, at);
   }
