@@ -83,9 +83,10 @@ std::optional<NearFacet> near_facet(const WorldState& state, const BallOnFacet& 
   const Facet& facet = std::get<Facet>(part.shape);
   NearFacet near;
   near.pair = on.pair;
-  near.normal = pair.a == on.ground ? pair.normal : Vec3(-pair.normal);
-  near.gap = pair.rows[0].gap;
-  if (near.normal.dot(pose.orientation * facet.normal) < 1 - 1e-9) return std::nullopt;
+  near.normal = pose.orientation * facet.normal;
+  constexpr double of_the_plane = 1 - 1e-6;
+  if (near.normal.dot(pair.a == on.ground ? pair.normal : Vec3(-pair.normal)) < of_the_plane) return std::nullopt;
+  near.gap = near.normal.dot(ball.centre - pose.to_scene(facet.corners[0])) - radius;
   for (std::size_t i = 0; i < 3; ++i) near.corners[i] = pose.to_scene(facet.corners[i]);
   for (std::size_t i = 0; i < 3; ++i) {
     const Vec3 out = (facet.corners[(i + 1) % 3] - facet.corners[i]).cross(facet.normal);
