@@ -144,7 +144,7 @@ Swing bowl(double rate, int sides, const Surface& surface) {
     }
   const auto at = [&](int ring, int k) { return static_cast<std::uint32_t>(1 + (ring - 1) * sides + k % sides); };
   std::vector<std::array<std::uint32_t, 3>> triangles;
-  triangles.reserve(static_cast<std::size_t>(2 * sides * rings));
+  triangles.reserve(2 * static_cast<std::size_t>(sides) * static_cast<std::size_t>(rings));
   for (int k = 0; k < sides; ++k) triangles.push_back({0, at(1, k + 1), at(1, k)});
   for (int ring = 1; ring < rings; ++ring)
     for (int k = 0; k < sides; ++k) {
