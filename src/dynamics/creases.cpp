@@ -49,13 +49,11 @@ constexpr double along_facet = 0.1;
 constexpr double not_there = 1e-5;
 constexpr double same_plane = 1 - 1e-14;  // cos of the angle between two normals
 
-bool faceted(const BodyRecord& body) {
-  return !body.dynamic() && (std::holds_alternative<Mesh>(body.settings.shape) ||
-                             std::holds_alternative<HeightField>(body.settings.shape));
-}
-
-bool is_ball(const BodyRecord& body) {
-  return body.dynamic() && std::holds_alternative<Sphere>(body.settings.shape);
+bool ball_on_facet(const WorldState& state, const ActiveEnds& ends) {
+  if (ends.points != 1 || ends.moves_a == ends.moves_b) return false;
+  const Shape& ground = state.records[ends.moves_a ? ends.b : ends.a].settings.shape;
+  return std::holds_alternative<Sphere>(state.records[ends.moves_a ? ends.a : ends.b].settings.shape) &&
+         (std::holds_alternative<Mesh>(ground) || std::holds_alternative<HeightField>(ground));
 }
 
 // Whether the surface has bent down from the facet's plane where the ball is.
@@ -292,19 +290,20 @@ std::size_t end_of_group(const std::vector<BallOnFacet>& listed, std::size_t fir
 void find_creases(WorldState& state) {
   CreaseScratch& scratch = *state.crease_scratch;
   scratch.listed.clear();
-  scratch.meets_others.assign(state.records.size(), 0);
-  for (const std::uint32_t p : state.active) {
-    const Pair& pair = state.pairs[p];
-    const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
-    if (pair.count == 1 && is_ball(a) && faceted(b))
-      scratch.listed.push_back({pair.a, pair.b, p});
-    else if (pair.count == 1 && is_ball(b) && faceted(a))
-      scratch.listed.push_back({pair.b, pair.a, p});
-    else
-      scratch.meets_others[pair.a] = scratch.meets_others[pair.b] = 1;
-  }
-  std::sort(scratch.listed.begin(), scratch.listed.end());
   scratch.at_start.clear();
+  for (std::size_t i = 0; i < state.active.size(); ++i) {
+    const ActiveEnds& ends = state.active_ends[i];
+    if (!ball_on_facet(state, ends)) continue;
+    if (ends.moves_a)
+      scratch.listed.push_back({ends.a, ends.b, state.active[i]});
+    else
+      scratch.listed.push_back({ends.b, ends.a, state.active[i]});
+  }
+  if (scratch.listed.empty()) return;
+  scratch.meets_others.assign(state.records.size(), 0);
+  for (const ActiveEnds& ends : state.active_ends)
+    if (!ball_on_facet(state, ends)) scratch.meets_others[ends.a] = scratch.meets_others[ends.b] = 1;
+  std::sort(scratch.listed.begin(), scratch.listed.end());
   std::erase_if(scratch.listed, [&](const BallOnFacet& each) {
     const std::optional<NearFacet> near = near_facet(state, each);
     if (near) scratch.at_start.push_back(*near);
