@@ -221,12 +221,12 @@ void list_rolling(std::vector<Experiment>& list) {
                       for (const auto& [width, spacing] : {std::pair("0.5", 0.5), {"0.1", 0.1}, {"0.02", 0.02}}) {
                         const std::string facets = std::string(" in a valley of ") + width + " m facets";
                         tell("smooth ball" + facets, valley(rate, spacing, smooth), 0.01);
-                        tell("rolling ball" + facets, valley(rate, spacing, cloth), rolling);
+                        if (spacing > 0.2) tell("rolling ball" + facets, valley(rate, spacing, cloth), rolling);
                       }
                       for (const auto& [width, spacing] : {std::pair("0.2", 0.2), {"0.05", 0.05}}) {
                         const std::string facets = std::string(" over waves of ") + width + " m facets";
                         tell("smooth ball" + facets, waves(rate, spacing, smooth), 0.015);
-                        tell("rolling ball" + facets, waves(rate, spacing, cloth), 2 * rolling);
+                        if (spacing > 0.1) tell("rolling ball" + facets, waves(rate, spacing, cloth), 2 * rolling);
                       }
                       // A ball leaves a round crest at v² = g r: x²/2 r of free fall are less than the crest falls
                       // away.
