@@ -230,15 +230,6 @@ PartGap part_gap(const WorldState& state, const Pair& pair, const Motion& a, con
   return {apart.distance - convex_a.radius() - convex_b.radius(), apart.normal};
 }
 
-double gap_now(const WorldState& state, const Pair& pair, const ContactRow& row) {
-  const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-  const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-  const Vec3 arm_b = pair.arm_b(row);
-  const Vec3 moved_a = surface_turn(state.records[pair.a], a0.orientation, a.orientation) * row.arm_a - row.arm_a;
-  const Vec3 moved_b = surface_turn(state.records[pair.b], b0.orientation, b.orientation) * arm_b - arm_b;
-  return row.gap + pair.normal.dot((b.centre - b0.centre) - (a.centre - a0.centre) + moved_b - moved_a);
-}
-
 Pose shape_pose(const BodyRecord& record, const Motion& motion) {
   return {motion.centre - motion.orientation * record.mass.centre, motion.orientation};
 }

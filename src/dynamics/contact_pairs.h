@@ -40,9 +40,6 @@ struct PartGap {
 };
 PartGap part_gap(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b);
 
-/// How far apart the pair's point is with its bodies where they are within the tick, by the plane that it knows, m.
-double gap_now(const WorldState& state, const Pair& pair, const ContactRow& row);
-
 /// The pose of the body's shape when its motion is `motion`.
 Pose shape_pose(const BodyRecord& record, const Motion& motion);
 
