@@ -46,17 +46,34 @@ class BroadPhase {
   template <class Test, class Visit>
   void walk(const Test& test, Visit& visit) const {
     if (root_ < 0) return;
-    std::int32_t stack[256];
+    // Boxes that hold one another make a tree as deep as there are of them: what the stack has no room for is kept
+    // apart.
+    constexpr int room = 256;
+    Leaf stack[room];
     int depth = 0;
-    stack[depth++] = root_;
+    std::vector<Leaf> deeper;
+    const auto push = [&](Leaf leaf) {
+      if (depth < room)
+        stack[depth++] = leaf;
+      else
+        deeper.push_back(leaf);
+    };
+    push(root_);
     while (depth > 0) {
-      const Node& node = nodes_[static_cast<std::size_t>(stack[--depth])];
+      Leaf next = stack[depth - 1];
+      if (deeper.empty()) {
+        --depth;
+      } else {
+        next = deeper.back();
+        deeper.pop_back();
+      }
+      const Node& node = nodes_[static_cast<std::size_t>(next)];
       if (!test(node)) continue;
       if (node.is_leaf()) {
         if (!visit(node.body)) return;
-      } else if (depth + 2 <= 256) {
-        stack[depth++] = node.right;
-        stack[depth++] = node.left;
+      } else {
+        push(node.right);
+        push(node.left);
       }
     }
   }

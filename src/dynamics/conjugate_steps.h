@@ -36,14 +36,14 @@ struct ConjugateWorker {
   template <class F>
   void each_block(const F& f) const {
     for (const Colour& colour : sys.colours) {
-      const Team::Share part = state.team->share(colour.lively, worker);
+      const Team::Share part = state.scratch.team->share(colour.lively, worker);
       for (std::size_t b = colour.first + part.first; b < colour.first + part.last; ++b) f(b);
     }
   }
   template <class F>
   void each_body(const F& f) const {
     for (std::size_t i = bodies.first; i < bodies.last; ++i)
-      if (state.moving[i] != 0 && state.records[i].dynamic()) f(i);
+      if (state.scratch.moving[i] != 0 && state.records[i].dynamic()) f(i);
   }
   static double& number_of(BodyMotionLane<double>& lane, std::size_t k) {
     return k < 3 ? lane.velocity[k] : lane.spin[k - 3];
@@ -64,7 +64,7 @@ struct ConjugateWorker {
   // After a pass that is not the last.
   void go_on() {
     ConjugateSteps& steps = sys.steps;
-    Team& team = *state.team;
+    Team& team = *state.scratch.team;
     each_block([&](std::size_t b) {
       double energy = 0;
       each_impulse(all.blocks[b], all.rolls,

@@ -99,9 +99,9 @@ bool known_near(const WorldState& state, const NearBodies& bodies) {
 
 // Those that came near in this tick go where they belong in the list.
 void take_in_near(WorldState& state) {
-  std::vector<NearBodies>& fresh = state.met.front();
-  for (std::size_t i = 1; i < state.met.size(); ++i)
-    fresh.insert(fresh.end(), state.met[i].begin(), state.met[i].end());
+  std::vector<NearBodies>& fresh = state.scratch.met.front();
+  for (std::size_t i = 1; i < state.scratch.met.size(); ++i)
+    fresh.insert(fresh.end(), state.scratch.met[i].begin(), state.scratch.met[i].end());
   std::sort(fresh.begin(), fresh.end());
   fresh.erase(std::unique(fresh.begin(), fresh.end()), fresh.end());
   // From the back, so that nothing is moved twice.
@@ -132,14 +132,14 @@ Bounds grown_bounds(const BodyRecord& record, const Part& part, const Pose& pose
 // Which of the near bodies may meet in this tick. Boxes can only have come apart where one of them was moved.
 void look_at_near(WorldState& state) {
   constexpr std::size_t worth_sharing = 1000;
-  state.nearness.resize(state.near.size());
-  state.team->run_if_worth(state.near.size(), worth_sharing, [&](int worker) {
-    const Team::Share mine = state.team->share(state.near.size(), worker);
+  state.scratch.nearness.resize(state.near.size());
+  state.scratch.team->run_if_worth(state.near.size(), worth_sharing, [&](int worker) {
+    const Team::Share mine = state.scratch.team->share(state.near.size(), worker);
     for (std::size_t i = mine.first; i < mine.last; ++i) {
       if (i + 8 < mine.last) __builtin_prefetch(&state.records[state.near[i + 8].b]);
       const NearBodies near = state.near[i];
       const BodyRecord &a = state.records[near.a], &b = state.records[near.b];
-      Nearness& found = state.nearness[i];
+      Nearness& found = state.scratch.nearness[i];
       if (!a.alive || !b.alive || !can_meet(state, near.a, near.b))
         found = Nearness::gone;
       else if (a.bounds.overlaps(b.bounds))
@@ -153,19 +153,19 @@ void look_at_near(WorldState& state) {
 // Pairs for what may meet; of bodies of several parts, for the parts that are near each other.
 void update_near(WorldState& state) {
   look_at_near(state);
-  state.seen.assign(state.pairs.size(), 0);
+  state.scratch.seen.assign(state.pairs.size(), 0);
   const auto saw = [&](const Pair& pair) {
     const auto index = static_cast<std::size_t>(&pair - state.pairs.data());
-    if (index >= state.seen.size()) state.seen.resize(state.pairs.size(), 0);
-    state.seen[index] = 1;
+    if (index >= state.scratch.seen.size()) state.scratch.seen.resize(state.pairs.size(), 0);
+    state.scratch.seen[index] = 1;
   };
   std::vector<std::uint32_t> parts_a, parts_b;
   std::size_t kept = 0;
   for (std::size_t i = 0; i < state.near.size(); ++i) {
     NearBodies near = state.near[i];
-    if (state.nearness[i] == Nearness::gone) continue;
+    if (state.scratch.nearness[i] == Nearness::gone) continue;
     const BodyRecord &ra = state.records[near.a], &rb = state.records[near.b];
-    if (state.nearness[i] == Nearness::apart) {
+    if (state.scratch.nearness[i] == Nearness::apart) {
       near.pair = NearBodies::no_pair;
     } else if (!several_parts(ra) && !several_parts(rb)) {
       if (near.pair == NearBodies::no_pair) {
@@ -369,7 +369,7 @@ void follow_contacts(WorldState& state) {
   constexpr double moved_on = 2e-3;   // of the smaller body's radius
   constexpr double same_way = 1e-10;  // 1 − cos of the angle between normals
   if (!solved_in_double(state)) return;
-  for (const std::uint32_t p : state.active) {
+  for (const std::uint32_t p : state.scratch.active) {
     Pair& pair = state.pairs[p];
     const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
     if (ra.symmetry == Symmetry::none && rb.symmetry == Symmetry::none) continue;
@@ -437,7 +437,7 @@ void line_up_pairs(WorldState& state) {
 void update_pairs(WorldState& state) {
   const double dt = state.tick_length();
   constexpr std::size_t worth_sharing = 500;  // bodies
-  state.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
+  state.scratch.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
     BodyRecord& record = state.records[i];
     if (!record.alive || (record.asleep && !record.moved)) return;
     const Motion& motion = state.motions[i];
@@ -452,11 +452,11 @@ void update_pairs(WorldState& state) {
     state.broad_phase.update(record.leaf, record.bounds, state.motions[i].velocity * dt);
     record.moved = true;
   }
-  state.met.resize(static_cast<std::size_t>(state.team->workers()));
-  for (auto& each : state.met) each.clear();
-  state.team->run_if_worth(state.records.size(), worth_sharing, [&](int worker) {
-    const Team::Share mine = state.team->share(state.records.size(), worker);
-    auto& met = state.met[static_cast<std::size_t>(worker)];
+  state.scratch.met.resize(static_cast<std::size_t>(state.scratch.team->workers()));
+  for (auto& each : state.scratch.met) each.clear();
+  state.scratch.team->run_if_worth(state.records.size(), worth_sharing, [&](int worker) {
+    const Team::Share mine = state.scratch.team->share(state.records.size(), worker);
+    auto& met = state.scratch.met[static_cast<std::size_t>(worker)];
     for (auto i = static_cast<std::uint32_t>(mine.first); i < mine.last; ++i) {
       if (!state.records[i].alive || !state.records[i].moved) continue;
       state.broad_phase.overlapping(state.broad_phase.padded(state.records[i].leaf), [&](std::uint32_t j) {
@@ -474,9 +474,9 @@ void update_pairs(WorldState& state) {
   find_firsts(state);
   for (BodyRecord& record : state.records) record.moved = false;
   // What still touched in the last tick stays for one more, to tell that it parted.
-  state.seen.resize(state.pairs.size(), 0);
+  state.scratch.seen.resize(state.pairs.size(), 0);
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
-    if (state.seen[p] != 0 || !state.pairs[p].alive) continue;
+    if (state.scratch.seen[p] != 0 || !state.pairs[p].alive) continue;
     if (state.pairs[p].touching)
       state.pairs[p].apart = true;
     else
@@ -531,9 +531,9 @@ ActiveEnds update_contact(const WorldState& state, Pair& pair) {
 void update_contacts(WorldState& state) {
   constexpr std::size_t worth_sharing = 200;  // pairs
   const std::size_t count = state.listed.size();
-  state.listed_ends.resize(count);
-  state.team->run_if_worth(count, worth_sharing, [&](int worker) {
-    state.team->deal(count, worker, [&](std::size_t i) {
+  state.scratch.listed_ends.resize(count);
+  state.scratch.team->run_if_worth(count, worth_sharing, [&](int worker) {
+    state.scratch.team->deal(count, worker, [&](std::size_t i) {
       // The second bodies of the pairs to come lie anywhere: have them fetched.
       if (i + 8 < count) {
         const Pair& next = state.pairs[state.listed[i + 8]];
@@ -541,15 +541,15 @@ void update_contacts(WorldState& state) {
         __builtin_prefetch(&state.records[next.b].bounds);
         __builtin_prefetch(&state.motions[next.b]);
       }
-      state.listed_ends[i] = update_contact(state, state.pairs[state.listed[i]]);
+      state.scratch.listed_ends[i] = update_contact(state, state.pairs[state.listed[i]]);
     });
   });
-  state.active.clear();
-  state.active_ends.clear();
+  state.scratch.active.clear();
+  state.scratch.active_ends.clear();
   for (std::size_t i = 0; i < count; ++i) {
-    if (state.listed_ends[i].points == 0) continue;
-    state.active.push_back(state.listed[i]);
-    state.active_ends.push_back(state.listed_ends[i]);
+    if (state.scratch.listed_ends[i].points == 0) continue;
+    state.scratch.active.push_back(state.listed[i]);
+    state.scratch.active_ends.push_back(state.scratch.listed_ends[i]);
   }
 }
 
@@ -614,10 +614,10 @@ double closing_now(const WorldState& state, const Pair& pair) {
 void find_touching(WorldState& state) {
   constexpr double touch_gap = 1e-6;
   constexpr std::size_t worth_sharing = 400;  // pairs
-  state.reported.resize(state.listed.size());
-  state.team->each(state.listed.size(), worth_sharing, [&](std::size_t i) {
+  state.scratch.reported.resize(state.listed.size());
+  state.scratch.team->each(state.listed.size(), worth_sharing, [&](std::size_t i) {
     Pair& pair = state.pairs[state.listed[i]];
-    state.reported[i] = 0;
+    state.scratch.reported[i] = 0;
     if (pair.count == 0 && !pair.was_touching && !pair.touching) return;
     if (idle(state.records[pair.a]) && idle(state.records[pair.b])) return;
     const Vec3 drift = (state.motions[pair.b].centre - state.at_start[pair.b].centre) -
@@ -634,7 +634,7 @@ void find_touching(WorldState& state) {
     }
     pair.touches = static_cast<std::uint8_t>(touches);
     pair.touching = touches != 0;
-    state.reported[i] = pair.touching || pair.was_touching ? 1 : 0;
+    state.scratch.reported[i] = pair.touching || pair.was_touching ? 1 : 0;
   });
 }
 
@@ -655,7 +655,7 @@ void report_contacts(WorldState& state) {
   };
   BodyHandle last_a, last_b;
   for (std::size_t i = 0; i < state.listed.size(); ++i) {
-    if (state.reported[i] == 0) continue;
+    if (state.scratch.reported[i] == 0) continue;
     const Pair& pair = state.pairs[state.listed[i]];
     BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
     if (pair.touching && ra.solid && rb.solid) ra.touching = rb.touching = true;

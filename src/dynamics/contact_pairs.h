@@ -20,7 +20,7 @@ double twist_lever(const WorldState& state, const Pair& pair);
 void update_pairs(WorldState& state);
 
 /// Finds the contact points of every pair with an awake body, carrying impulses over by feature, and lists the pairs
-/// to be solved in state.active, in order of body indices.
+/// to be solved in state.scratch.active, in order of body indices.
 void update_contacts(WorldState& state);
 
 /// Within the tick: finds anew the contacts of round bodies that have moved on, where the normal has changed. On curved

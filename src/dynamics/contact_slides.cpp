@@ -7,8 +7,8 @@
 namespace bronvel {
 
 void even_slides(WorldState& state, double h) {
-  ContactSystem& sys = *state.contact_scratch;
-  if (!sys.small || state.active.empty()) return;
+  ContactSystem& sys = *state.scratch.contacts;
+  if (!sys.small || state.scratch.active.empty()) return;
   constexpr double just_slides = 0.999;  // of what dynamic friction gives
   constexpr double one_way = 0.9999;     // cos of the angle between normals
   constexpr int flat = 3;                // points
@@ -22,8 +22,8 @@ void even_slides(WorldState& state, double h) {
     slide.slides = slide.slides || slides;
     any = any || slides;
   };
-  for (std::size_t i = 0; i < state.active.size(); ++i) {
-    const ActiveEnds& ends = state.active_ends[i];
+  for (std::size_t i = 0; i < state.scratch.active.size(); ++i) {
+    const ActiveEnds& ends = state.scratch.active_ends[i];
     const ContactBlock<double>& block = sys.exact.blocks[ends.block];
     const std::size_t lane = ends.lane;
     double borne = 0;
@@ -46,7 +46,7 @@ void even_slides(WorldState& state, double h) {
     Motion& motion = state.motions[i];
     const Vec3 spin = motion.angular_velocity - slide.normal * slide.normal.dot(motion.angular_velocity);
     if (spin.norm() * state.records[i].radius > lies_still) continue;
-    const Vec3 further = 0.5 * h * (state.velocity_before[i] - motion.velocity);
+    const Vec3 further = 0.5 * h * (state.scratch.velocity_before[i] - motion.velocity);
     motion.centre += further - slide.normal * slide.normal.dot(further);
   }
 }

@@ -52,7 +52,7 @@ constexpr double no_point = 1e30;
 
 std::size_t count_points(const WorldState& state) {
   std::size_t points = 0;
-  for (const ActiveEnds& ends : state.active_ends) points += ends.points;
+  for (const ActiveEnds& ends : state.scratch.active_ends) points += ends.points;
   return points;
 }
 
@@ -63,11 +63,11 @@ double unevenness(const WorldState& state) {
   if (count_points(state) * most_passes > points_affordable) return most;
   const double h = state.tick_length() / state.settings.substeps;
   const double weight = h * std::max(state.settings.gravity.norm(), 1.0);
-  for (std::size_t i = 0; i < state.active.size(); ++i) {
-    const ActiveEnds& ends = state.active_ends[i];
+  for (std::size_t i = 0; i < state.scratch.active.size(); ++i) {
+    const ActiveEnds& ends = state.scratch.active_ends[i];
     if (!ends.moves_a || !ends.moves_b) continue;
     const double a = state.records[ends.a].mass.mass, b = state.records[ends.b].mass.mass;
-    const Pair& pair = state.pairs[state.active[i]];
+    const Pair& pair = state.pairs[state.scratch.active[i]];
     double borne = 0;
     for (std::size_t k = 0; k < static_cast<std::size_t>(pair.count); ++k) borne += pair.rows[k].impulse;
     // What has only now come to lie on a lighter one will bear on it with all its weight.
@@ -82,9 +82,9 @@ double unevenness(const WorldState& state) {
 // that find none of the colours free share the last one, each in a block of its own.
 void colour_pairs(const WorldState& state, ContactSystem& sys) {
   sys.taken.assign(state.records.size(), 0);
-  sys.colour_of.resize(state.active.size());
-  for (std::size_t i = 0; i < state.active.size(); ++i) {
-    const ActiveEnds& ends = state.active_ends[i];
+  sys.colour_of.resize(state.scratch.active.size());
+  for (std::size_t i = 0; i < state.scratch.active.size(); ++i) {
+    const ActiveEnds& ends = state.scratch.active_ends[i];
     const bool a = ends.moves_a, b = ends.moves_b;
     const std::uint64_t taken = (a ? sys.taken[ends.a] : 0) | (b ? sys.taken[ends.b] : 0);
     const auto colour = static_cast<std::uint32_t>(std::countr_one(taken));
@@ -100,13 +100,14 @@ void colour_pairs(const WorldState& state, ContactSystem& sys) {
 void order_pairs(const WorldState& state, ContactSystem& sys) {
   std::array<std::uint32_t, (most_colours + 1) * 8 + 1> first{};
   const auto bin = [&](std::size_t i) {
-    const ActiveEnds& ends = state.active_ends[i];
+    const ActiveEnds& ends = state.scratch.active_ends[i];
     return sys.colour_of[i] * 8 + (ends.calm ? 4U : 0U) + (4U - ends.points);
   };
-  for (std::size_t i = 0; i < state.active.size(); ++i) ++first[bin(i) + 1];
+  for (std::size_t i = 0; i < state.scratch.active.size(); ++i) ++first[bin(i) + 1];
   for (std::size_t b = 1; b < first.size(); ++b) first[b] += first[b - 1];
-  sys.order.resize(state.active.size());
-  for (std::size_t i = 0; i < state.active.size(); ++i) sys.order[first[bin(i)]++] = static_cast<std::uint32_t>(i);
+  sys.order.resize(state.scratch.active.size());
+  for (std::size_t i = 0; i < state.scratch.active.size(); ++i)
+    sys.order[first[bin(i)]++] = static_cast<std::uint32_t>(i);
 }
 
 template <class T>
@@ -221,7 +222,7 @@ void load_frame(const WorldState& state, std::uint32_t i, BodyFrameLane<T>& fram
 // Where the body has gone since the tick's start.
 template <class T>
 void load_shift(const WorldState& state, std::uint32_t i, BodyFrameLane<T>& frame) {
-  if (state.moving[i] == 0) return;
+  if (state.scratch.moving[i] == 0) return;
   const Motion &m = state.motions[i], &start = state.at_start[i];
   const Mat3 turn =
       surface_turn(state.records[i], start.orientation, m.orientation).toRotationMatrix() - Mat3::Identity();
@@ -256,7 +257,7 @@ void store_motion(WorldState& state, std::uint32_t i, const BodyMotionLane<T>& l
 
 template <class F>
 void on_team(WorldState& state, const F& job) {
-  state.team->run_if_worth(state.active.size(), pairs_worth_sharing, job);
+  state.scratch.team->run_if_worth(state.scratch.active.size(), pairs_worth_sharing, job);
 }
 
 template <class T>
@@ -277,9 +278,9 @@ void lay_blocks(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
         all.blocks.emplace_back();
       }
       all.blocks[blocks].roll = -1;
-      if (!state.active_ends[sys.order[end]].calm) lively = static_cast<std::uint32_t>(blocks) - first + 1;
+      if (!state.scratch.active_ends[sys.order[end]].calm) lively = static_cast<std::uint32_t>(blocks) - first + 1;
       for (; end < std::min(begin + most, sys.order.size()) && sys.colour_of[sys.order[end]] == colour; ++end) {
-        ActiveEnds& ends = state.active_ends[sys.order[end]];
+        ActiveEnds& ends = state.scratch.active_ends[sys.order[end]];
         ends.block = static_cast<std::uint32_t>(blocks);
         ends.lane = static_cast<std::uint8_t>(end - begin);
         if (ends.rolls && all.blocks[blocks].roll < 0) {
@@ -327,7 +328,7 @@ void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
   all.motions[bodies] = {};
   all.frames[bodies] = {};
   on_team(state, [&](int worker) {
-    Team& team = *state.team;
+    Team& team = *state.scratch.team;
     auto part = team.share(bodies, worker);
     for (std::size_t i = part.first; i < part.last; ++i) {
       load_frame(state, static_cast<std::uint32_t>(i), all.frames[i]);
@@ -339,15 +340,15 @@ void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
     part = team.share(all.blocks.size(), worker);
     auto next = static_cast<std::size_t>(
         std::lower_bound(sys.order.begin(), sys.order.end(), part.first,
-                         [&](std::uint32_t i, std::size_t b) { return state.active_ends[i].block < b; }) -
+                         [&](std::uint32_t i, std::size_t b) { return state.scratch.active_ends[i].block < b; }) -
         sys.order.begin());
     for (std::size_t b = part.first; b < part.last; ++b) {
       empty_lanes(all.blocks[b], bodies);
-      for (; next < sys.order.size() && state.active_ends[sys.order[next]].block == b; ++next) {
+      for (; next < sys.order.size() && state.scratch.active_ends[sys.order[next]].block == b; ++next) {
         if (next + pairs_ahead < sys.order.size())
-          fetch_ahead(state.pairs[state.active[sys.order[next + pairs_ahead]]]);
-        const ActiveEnds& ends = state.active_ends[sys.order[next]];
-        Pair& pair = state.pairs[state.active[sys.order[next]]];
+          fetch_ahead(state.pairs[state.scratch.active[sys.order[next + pairs_ahead]]]);
+        const ActiveEnds& ends = state.scratch.active_ends[sys.order[next]];
+        Pair& pair = state.pairs[state.scratch.active[sys.order[next]]];
         pair.block = ends.block;
         pair.lane = ends.lane;
         pack(state, pair, all);
@@ -373,14 +374,14 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
   numbers.push_out = kind != PassKind::relax;
   const std::size_t bodies = state.records.size();
   const double enough = small_change * h * std::max(state.settings.gravity.norm(), 1.0);
-  sys.changes.resize(static_cast<std::size_t>(state.team->workers()));
+  sys.changes.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   for (ContactSystem::Change& change : sys.changes) change = {};
   if constexpr (with_steps) sys.steps.make_room(all);
   on_team(state, [&](int worker) {
-    Team& team = *state.team;
+    Team& team = *state.scratch.team;
     const Team::Share mine = team.share(bodies, worker);
     for (std::size_t i = mine.first; i < mine.last; ++i) {
-      if (state.moving[i] == 0) continue;
+      if (state.scratch.moving[i] == 0) continue;
       load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
       if (kind != PassKind::push_on) load_shift(state, static_cast<std::uint32_t>(i), all.frames[i]);
     }
@@ -434,7 +435,7 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
         if (steps && pass + 1 < passes) steps->go_on();
     }
     for (std::size_t i = mine.first; i < mine.last; ++i)
-      if (state.moving[i] != 0 && state.records[i].dynamic())
+      if (state.scratch.moving[i] != 0 && state.records[i].dynamic())
         store_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
   });
 }
@@ -449,7 +450,7 @@ void send(const WorldState& state, Pair& pair, ContactBlocks<T>& all) {
 
 template <class T>
 void mark(const WorldState& state, const ContactBlocks<T>& all, std::vector<char>& loaded) {
-  for (const std::uint32_t p : state.active) {
+  for (const std::uint32_t p : state.scratch.active) {
     const Pair& pair = state.pairs[p];
     for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i)
       if (all.blocks[pair.block].points[i].impulse[pair.lane] > 0) loaded[pair.a] = loaded[pair.b] = 1;
@@ -468,7 +469,7 @@ void with_blocks(ContactSystem& sys, const F& f) {
 }  // namespace
 
 void begin_contacts(WorldState& state) {
-  ContactSystem& sys = *state.contact_scratch;
+  ContactSystem& sys = *state.scratch.contacts;
   colour_pairs(state, sys);
   order_pairs(state, sys);
   sys.small = count_points(state) < small_scene;
@@ -477,36 +478,36 @@ void begin_contacts(WorldState& state) {
 }
 
 bool solved_in_double(const WorldState& state) {
-  return (*state.contact_scratch).small;
+  return (*state.scratch.contacts).small;
 }
 
 int contact_passes(const WorldState& state) {
   return std::clamp(static_cast<int>(points_affordable / (count_points(state) + 1)), 1,
-                    (*state.contact_scratch).unevenness > 1 ? most_uneven_passes : most_passes);
+                    (*state.scratch.contacts).unevenness > 1 ? most_uneven_passes : most_passes);
 }
 
 void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int of, bool last) {
-  if (state.active.empty()) return;
-  ContactSystem& sys = *state.contact_scratch;
+  if (state.scratch.active.empty()) return;
+  ContactSystem& sys = *state.scratch.contacts;
   with_blocks(sys, [&](auto& all) { solve(state, sys, all, h, kind, passes, of, last); });
 }
 
 void look_for_closing(WorldState& state, double h) {
-  if (state.active.empty()) return;
+  if (state.scratch.active.empty()) return;
   const double dt = state.tick_length();
-  with_blocks(*state.contact_scratch, [&](auto& all) {
+  with_blocks(*state.scratch.contacts, [&](auto& all) {
     using T = std::decay_t<decltype(all.motions[0].margin)>;
     all.closing.resize(all.blocks.size());
     on_team(state, [&](int worker) {
-      Team& team = *state.team;
+      Team& team = *state.scratch.team;
       const Team::Share mine = team.share(state.records.size(), worker);
       for (std::size_t i = mine.first; i < mine.last; ++i) {
-        if (state.moving[i] == 0) continue;
+        if (state.scratch.moving[i] == 0) continue;
         load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
         // The planes are those of the tick's start: its points have turned since by the spin times the time, at most.
         const double spin = surface_spin(state.records[i], state.motions[i]);
         const double turning = spin * spin * state.records[i].radius * dt;
-        all.motions[i].margin = static_cast<T>(turning + h * state.steady_acceleration[i].norm());
+        all.motions[i].margin = static_cast<T>(turning + h * state.scratch.steady_acceleration[i].norm());
       }
       team.wait();
       const Team::Share blocks = team.share(all.blocks.size(), worker);
@@ -518,13 +519,13 @@ void look_for_closing(WorldState& state, double h) {
 }
 
 bool may_close(const WorldState& state, const ActiveEnds& ends) {
-  const ContactSystem& sys = *state.contact_scratch;
+  const ContactSystem& sys = *state.scratch.contacts;
   const std::uint8_t lanes_closing = sys.small ? sys.exact.closing[ends.block] : sys.wide.closing[ends.block];
   return (lanes_closing >> ends.lane & 1U) != 0;
 }
 
 void fetch_pair(WorldState& state, Pair& pair) {
-  with_blocks(*state.contact_scratch, [&](auto& all) {
+  with_blocks(*state.scratch.contacts, [&](auto& all) {
     unpack(all, pair);
     for (auto& point : all.blocks[pair.block].points) point.total[pair.lane] = 0;
     for (auto& total : all.blocks[pair.block].slide_total) total[pair.lane] = 0;
@@ -532,32 +533,32 @@ void fetch_pair(WorldState& state, Pair& pair) {
 }
 
 void send_pair(WorldState& state, Pair& pair) {
-  with_blocks(*state.contact_scratch, [&](auto& all) { send(state, pair, all); });
+  with_blocks(*state.scratch.contacts, [&](auto& all) { send(state, pair, all); });
 }
 
 void send_passing(WorldState& state) {
-  with_blocks(*state.contact_scratch, [&](auto& all) {
-    for (std::size_t i = 0; i < state.active.size(); ++i) {
-      const ActiveEnds& ends = state.active_ends[i];
-      if (ends.fast) all.blocks[ends.block].active[ends.lane] = state.pairs[state.active[i]].passing ? 0 : 1;
+  with_blocks(*state.scratch.contacts, [&](auto& all) {
+    for (std::size_t i = 0; i < state.scratch.active.size(); ++i) {
+      const ActiveEnds& ends = state.scratch.active_ends[i];
+      if (ends.fast) all.blocks[ends.block].active[ends.lane] = state.pairs[state.scratch.active[i]].passing ? 0 : 1;
     }
   });
 }
 
 void send_passing(WorldState& state, const Pair& pair) {
-  with_blocks(*state.contact_scratch,
+  with_blocks(*state.scratch.contacts,
               [&](auto& all) { all.blocks[pair.block].active[pair.lane] = pair.passing ? 0 : 1; });
 }
 
 void mark_loaded(const WorldState& state, std::vector<char>& loaded) {
-  with_blocks(*state.contact_scratch, [&](const auto& all) { mark(state, all, loaded); });
+  with_blocks(*state.scratch.contacts, [&](const auto& all) { mark(state, all, loaded); });
 }
 
 void end_contacts(WorldState& state) {
-  with_blocks(*state.contact_scratch, [&](const auto& all) {
+  with_blocks(*state.scratch.contacts, [&](const auto& all) {
     on_team(state, [&](int worker) {
-      const Team::Share part = state.team->share(state.active.size(), worker);
-      for (std::size_t i = part.first; i < part.last; ++i) unpack(all, state.pairs[state.active[i]]);
+      const Team::Share part = state.scratch.team->share(state.scratch.active.size(), worker);
+      for (std::size_t i = part.first; i < part.last; ++i) unpack(all, state.pairs[state.scratch.active[i]]);
     });
   });
 }

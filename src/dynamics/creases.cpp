@@ -288,20 +288,20 @@ std::size_t end_of_group(const std::vector<BallOnFacet>& listed, std::size_t fir
 }  // namespace
 
 void find_creases(WorldState& state) {
-  CreaseScratch& scratch = *state.crease_scratch;
+  CreaseScratch& scratch = *state.scratch.creases;
   scratch.listed.clear();
   scratch.at_start.clear();
-  for (std::size_t i = 0; i < state.active.size(); ++i) {
-    const ActiveEnds& ends = state.active_ends[i];
+  for (std::size_t i = 0; i < state.scratch.active.size(); ++i) {
+    const ActiveEnds& ends = state.scratch.active_ends[i];
     if (!ball_on_facet(state, ends)) continue;
     if (ends.moves_a)
-      scratch.listed.push_back({ends.a, ends.b, state.active[i]});
+      scratch.listed.push_back({ends.a, ends.b, state.scratch.active[i]});
     else
-      scratch.listed.push_back({ends.b, ends.a, state.active[i]});
+      scratch.listed.push_back({ends.b, ends.a, state.scratch.active[i]});
   }
   if (scratch.listed.empty()) return;
   scratch.meets_others.assign(state.records.size(), 0);
-  for (const ActiveEnds& ends : state.active_ends)
+  for (const ActiveEnds& ends : state.scratch.active_ends)
     if (!ball_on_facet(state, ends)) scratch.meets_others[ends.a] = scratch.meets_others[ends.b] = 1;
   std::sort(scratch.listed.begin(), scratch.listed.end());
   std::erase_if(scratch.listed, [&](const BallOnFacet& each) {
@@ -317,7 +317,7 @@ void find_creases(WorldState& state) {
 }
 
 void turn_at_creases(WorldState& state, double h) {
-  CreaseScratch& scratch = *state.crease_scratch;
+  CreaseScratch& scratch = *state.scratch.creases;
   scratch.going.clear();
   for (std::size_t first = 0; first < scratch.listed.size();) {
     const std::size_t last = end_of_group(scratch.listed, first);
@@ -331,17 +331,17 @@ void turn_at_creases(WorldState& state, double h) {
 }
 
 void leave_out_passed(WorldState& state) {
-  for (const BallOnFacet& each : (*state.crease_scratch).listed) {
+  for (const BallOnFacet& each : (*state.scratch.creases).listed) {
     Pair& pair = state.pairs[each.pair];
     // What was struck goes another way.
-    if (state.struck_at[each.ball] > 0) pair.passing = pair.beyond;
+    if (state.scratch.struck_at[each.ball] > 0) pair.passing = pair.beyond;
     send_passing(state, pair);
   }
 }
 
 void even_ways(WorldState& state, double h) {
-  for (const auto& [body, normal] : (*state.crease_scratch).going) {
-    const Vec3 further = 0.5 * h * (state.velocity_before[body] - state.motions[body].velocity);
+  for (const auto& [body, normal] : (*state.scratch.creases).going) {
+    const Vec3 further = 0.5 * h * (state.scratch.velocity_before[body] - state.motions[body].velocity);
     state.motions[body].centre += further - normal * normal.dot(further);
   }
 }

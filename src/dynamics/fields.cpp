@@ -126,7 +126,7 @@ void push_by_fields(WorldState& state, double seconds, double h) {
   for (ZoneRecord& zone : state.zones) {
     if (!zone.alive || (!zone.settings.water && !zone.settings.pull)) continue;
     if (zone.settings.water) zone.wet.resize(zone.acting.size());
-    state.team->each(zone.acting.size(), wet_worth_sharing, [&](std::size_t k) {
+    state.scratch.team->each(zone.acting.size(), wet_worth_sharing, [&](std::size_t k) {
       const std::uint32_t body = zone.acting[k].index;
       BodyRecord& record = state.records[body];
       const Motion& motion = state.motions[body];
@@ -173,7 +173,7 @@ void drag_by_waters(WorldState& state, double h) {
   for (ZoneRecord& zone : state.zones) {
     if (!zone.alive || !zone.settings.water) continue;
     const Water& water = *zone.settings.water;
-    state.team->each(zone.wet.size(), wet_worth_sharing, [&](std::size_t k) {
+    state.scratch.team->each(zone.wet.size(), wet_worth_sharing, [&](std::size_t k) {
       const Wet& wet = zone.wet[k];
       if (!(wet.volume > 0)) return;
       BodyRecord& record = state.records[wet.body];
@@ -213,7 +213,7 @@ void drag_by_waters(WorldState& state, double h) {
         motion.angular_velocity *= kept.minCoeff();
       else
         motion.angular_velocity = motion.orientation * kept.cwiseProduct(spin);
-      state.velocity_free[wet.body] = motion.velocity;
+      state.scratch.velocity_free[wet.body] = motion.velocity;
     });
   }
 }

@@ -106,7 +106,8 @@ double first_moment(const WorldState& state, const Pair& pair, double closing_pu
 // (Mirtich, 1996): never farther than the gap over the fastest that any two points may close.
 Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, double h, bool& apart) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-  const Vec3 &pull_a = state.expected_acceleration[pair.a], &pull_b = state.expected_acceleration[pair.b];
+  const Vec3 &pull_a = state.scratch.expected_acceleration[pair.a],
+             &pull_b = state.scratch.expected_acceleration[pair.b];
   const double reach = ra.travel + rb.travel + 1e-3;
   Hit hit;
   hit.moment = start;
@@ -139,7 +140,8 @@ Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, doub
 }
 
 Hit find_hit(const WorldState& state, const Pair& pair, double h) {
-  const Vec3 &pull_a = state.expected_acceleration[pair.a], &pull_b = state.expected_acceleration[pair.b];
+  const Vec3 &pull_a = state.scratch.expected_acceleration[pair.a],
+             &pull_b = state.scratch.expected_acceleration[pair.b];
   Hit hit;
   hit.moment = first_moment(state, pair, -pair.normal.dot(pull_b - pull_a), h);
   if (hit.moment > h) return hit;
@@ -309,13 +311,13 @@ Blow strike_points(const WorldState& state, Motion& a, Motion& b, const Hit& hit
 double top_speed(const WorldState& state, std::uint32_t body, double h) {
   const Motion& m = state.motions[body];
   return m.velocity.norm() + surface_spin(state.records[body], m) * state.records[body].radius +
-         h * state.expected_acceleration[body].norm();
+         h * state.scratch.expected_acceleration[body].norm();
 }
 
 void mark_struck(WorldState& state, std::uint32_t body, double moment, double h) {
-  state.struck[body] = 1;
-  state.top_speed[body] = std::max(state.top_speed[body], top_speed(state, body, h));
-  state.struck_at[body] = moment;
+  state.scratch.struck[body] = 1;
+  state.scratch.top_speed[body] = std::max(state.scratch.top_speed[body], top_speed(state, body, h));
+  state.scratch.struck_at[body] = moment;
 }
 
 // The joints that hold either body; null where there are none.
@@ -331,7 +333,8 @@ StruckGroup* group_of(WorldState& state, ImpactScratch& scratch, const Pair& pai
 
 void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hit, double h) {
   const Manifold& m = hit.manifold;
-  const Vec3 &pull_a = state.expected_acceleration[pair.a], &pull_b = state.expected_acceleration[pair.b];
+  const Vec3 &pull_a = state.scratch.expected_acceleration[pair.a],
+             &pull_b = state.scratch.expected_acceleration[pair.b];
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
   Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
@@ -344,7 +347,8 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
     if (!record.dynamic()) return;
     Motion& body = state.motions[index];
     // What it lay on until then holds it no longer: from here on it falls.
-    const Vec3& pull = record.jointed ? state.expected_acceleration[index] : state.steady_acceleration[index];
+    const Vec3& pull =
+        record.jointed ? state.scratch.expected_acceleration[index] : state.scratch.steady_acceleration[index];
     const Vec3 change = after.velocity - hit.moment * pull - body.velocity;
     Motion back = after;
     coast_turning(record, back, -hit.moment);
@@ -358,7 +362,7 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
       const std::uint32_t body = group->bodies()[k];
       if (body == pair.a || body == pair.b) continue;
       Motion after =
-          carried_on(state.records[body], state.motions[body], state.expected_acceleration[body], hit.moment);
+          carried_on(state.records[body], state.motions[body], state.scratch.expected_acceleration[body], hit.moment);
       for (std::size_t i = 0; i < count; ++i) {
         if (!blow.points[i]) continue;
         const Vec3 impulse = m.normal * blow.normal[i] + blow.friction[i];
@@ -406,11 +410,11 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
 // Whether and when the pair is hit in this sub-step.
 Hit look(WorldState& state, Pair& pair, double h) {
   if (pair.beyond) return {};
-  if (pair.creased && state.struck_at[pair.a] == 0 && state.struck_at[pair.b] == 0) return {};
+  if (pair.creased && state.scratch.struck_at[pair.a] == 0 && state.scratch.struck_at[pair.b] == 0) return {};
   if (!pair.fast) return find_hit(state, pair, h);
   // A struck body's way before its last hit in this sub-step is only a figure of reckoning: look from there on.
   bool apart = false;
-  const double start = std::max(state.struck_at[pair.a], state.struck_at[pair.b]);
+  const double start = std::max(state.scratch.struck_at[pair.a], state.scratch.struck_at[pair.b]);
   const Hit hit = find_swept_hit(state, pair, start, h, apart);
   // The plane of a fast pair that stays apart says nothing about where it is going: it must not hold it up.
   pair.passing = !hit.any && apart;
@@ -420,7 +424,7 @@ Hit look(WorldState& state, Pair& pair, double h) {
 // Whether the pair may be hit at all, by what is known without looking at it.
 bool may_hit(const WorldState& state, const ActiveEnds& ends) {
   if (ends.fast) return true;
-  const double speed = state.top_speed[ends.a] + state.top_speed[ends.b];
+  const double speed = state.scratch.top_speed[ends.a] + state.scratch.top_speed[ends.b];
   return speed > state.settings.restitution_speed &&
          static_cast<double>(ends.least_gap) <= 2 * speed * state.tick_length();
 }
@@ -437,16 +441,17 @@ template <class Which, class Wanted>
 void find_hits(WorldState& state, ImpactScratch& scratch, double h, std::size_t count, const Which& which,
                const Wanted& wanted) {
   constexpr std::size_t worth_sharing = 400;  // pairs
-  state.team->run_if_worth(count, worth_sharing, [&](int worker) {
+  state.scratch.team->run_if_worth(count, worth_sharing, [&](int worker) {
     auto& mine = scratch.found[static_cast<std::size_t>(worker)];
-    const Team::Share part = state.team->share(count, worker);
+    const Team::Share part = state.scratch.team->share(count, worker);
     for (std::size_t k = part.first; k < part.last; ++k) {
       const std::size_t i = which(k);
-      const ActiveEnds& ends = state.active_ends[i];
+      const ActiveEnds& ends = state.scratch.active_ends[i];
       if (!may_hit(state, ends) || !wanted(ends)) continue;
-      const Hit hit = look(state, state.pairs[state.active[i]], h);
-      if (hit.any) mine.emplace_back(state.active[i], hit);
-      if (hit.stale) scratch.stale[static_cast<std::size_t>(worker)].emplace_back(state.active[i], hit.manifold);
+      const Hit hit = look(state, state.pairs[state.scratch.active[i]], h);
+      if (hit.any) mine.emplace_back(state.scratch.active[i], hit);
+      if (hit.stale)
+        scratch.stale[static_cast<std::size_t>(worker)].emplace_back(state.scratch.active[i], hit.manifold);
     }
   });
   for (auto& mine : scratch.stale) {
@@ -463,22 +468,22 @@ void find_hits(WorldState& state, ImpactScratch& scratch, double h, std::size_t 
 // The hits of pairs that close by themselves.
 void find_first_hits(WorldState& state, ImpactScratch& scratch, double h) {
   find_hits(
-      state, scratch, h, state.active.size(), [](std::size_t k) { return k; },
+      state, scratch, h, state.scratch.active.size(), [](std::size_t k) { return k; },
       [&](const ActiveEnds& ends) { return ends.fast || may_close(state, ends); });
 }
 
 // Lists each body's active pairs.
 void list_around(const WorldState& state, ImpactScratch& scratch) {
   scratch.first_of.assign(state.records.size() + 1, 0);
-  for (const ActiveEnds& ends : state.active_ends) {
+  for (const ActiveEnds& ends : state.scratch.active_ends) {
     if (ends.moves_a) ++scratch.first_of[ends.a + 1];
     if (ends.moves_b) ++scratch.first_of[ends.b + 1];
   }
   for (std::size_t i = 1; i < scratch.first_of.size(); ++i) scratch.first_of[i] += scratch.first_of[i - 1];
   scratch.pairs_of.resize(scratch.first_of.back());
   scratch.next_of.assign(scratch.first_of.begin(), scratch.first_of.end() - 1);
-  for (std::uint32_t i = 0; i < state.active_ends.size(); ++i) {
-    const ActiveEnds& ends = state.active_ends[i];
+  for (std::uint32_t i = 0; i < state.scratch.active_ends.size(); ++i) {
+    const ActiveEnds& ends = state.scratch.active_ends[i];
     if (ends.moves_a) scratch.pairs_of[scratch.next_of[ends.a]++] = i;
     if (ends.moves_b) scratch.pairs_of[scratch.next_of[ends.b]++] = i;
   }
@@ -490,7 +495,7 @@ void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, bool fi
   scratch.around.clear();
   for (const auto& hit : scratch.hits)
     for (const std::uint32_t body : {state.pairs[hit.first].a, state.pairs[hit.first].b}) {
-      if (state.struck[body] == 0) continue;
+      if (state.scratch.struck[body] == 0) continue;
       scratch.around.insert(scratch.around.end(), scratch.pairs_of.begin() + scratch.first_of[body],
                             scratch.pairs_of.begin() + scratch.first_of[body + 1]);
     }
@@ -509,7 +514,7 @@ void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, bool fi
 void strike_one(WorldState& state, ImpactScratch& scratch, std::uint32_t index, const Hit& first_look, double h) {
   Pair& pair = state.pairs[index];
   // What was struck in this round moves otherwise than when it was looked at.
-  const bool changed = state.struck[pair.a] || state.struck[pair.b];
+  const bool changed = state.scratch.struck[pair.a] || state.scratch.struck[pair.b];
   const Hit hit = changed ? look(state, pair, h) : first_look;
   if (!hit.any) return;
   strike(state, scratch, pair, hit, h);
@@ -527,7 +532,7 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
     const Pair& pair = state.pairs[hit.first];
     return state.records[pair.a].jointed || state.records[pair.b].jointed;
   });
-  if (hits.size() < worth_sharing || state.team->workers() == 1 || jointed) {
+  if (hits.size() < worth_sharing || state.scratch.team->workers() == 1 || jointed) {
     for (const auto& [p, first_look] : hits) strike_one(state, scratch, p, first_look, h);
     return;
   }
@@ -550,15 +555,15 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
   scratch.next_of.assign(scratch.first_of_level.begin(), scratch.first_of_level.end());
   for (std::uint32_t k = 0; k < hits.size(); ++k) scratch.by_level[scratch.next_of[scratch.level_of[k]]++] = k;
   // The eight pairs of a block of the solver lie side by side: one worker has them all.
-  const auto workers = static_cast<std::uint32_t>(state.team->workers());
-  state.team->run([&](int worker) {
+  const auto workers = static_cast<std::uint32_t>(state.scratch.team->workers());
+  state.scratch.team->run([&](int worker) {
     for (std::size_t level = 0; level < levels; ++level) {
       for (std::uint32_t k = scratch.first_of_level[level]; k < scratch.first_of_level[level + 1]; ++k) {
         const auto& [p, first_look] = hits[scratch.by_level[k]];
         if (state.pairs[p].block % workers == static_cast<std::uint32_t>(worker))
           strike_one(state, scratch, p, first_look, h);
       }
-      state.team->wait();
+      state.scratch.team->wait();
     }
   });
 }
@@ -566,7 +571,7 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
 // Of a body that joints hold, or that lies on something, as it was in the last sub-step; where that was a jolt, or
 // nothing is known, as forces alone would have it.
 Vec3 expected_acceleration(const WorldState& state, std::uint32_t body) {
-  const Vec3& free = state.steady_acceleration[body];
+  const Vec3& free = state.scratch.steady_acceleration[body];
   const BodyRecord& record = state.records[body];
   if (!(record.jointed || record.touching) || body >= state.borne_acceleration.size()) return free;
   constexpr double most = 1.5;
@@ -577,22 +582,22 @@ Vec3 expected_acceleration(const WorldState& state, std::uint32_t body) {
 }  // namespace
 
 void resolve_impacts(WorldState& state, double h) {
-  state.struck_at.assign(state.motions.size(), 0.0);
-  std::vector<double>& fastest = state.top_speed;
+  state.scratch.struck_at.assign(state.motions.size(), 0.0);
+  std::vector<double>& fastest = state.scratch.top_speed;
   constexpr std::size_t worth_sharing = 500;
-  state.team->each(state.motions.size(), worth_sharing, [&](std::size_t i) {
+  state.scratch.team->each(state.motions.size(), worth_sharing, [&](std::size_t i) {
     const auto body = static_cast<std::uint32_t>(i);
-    if (state.moving[i] == 0) return;
-    state.steady_acceleration[i] = steady_acceleration(state, body);
-    state.expected_acceleration[i] = expected_acceleration(state, body);
+    if (state.scratch.moving[i] == 0) return;
+    state.scratch.steady_acceleration[i] = steady_acceleration(state, body);
+    state.scratch.expected_acceleration[i] = expected_acceleration(state, body);
     // Of the whole tick: the gaps that it is held against are those of the tick's start.
     fastest[i] = std::max(fastest[i], top_speed(state, body, h));
   });
-  state.struck.resize(state.motions.size());
+  state.scratch.struck.resize(state.motions.size());
   look_for_closing(state, h);
-  ImpactScratch& scratch = *state.impact_scratch;
-  scratch.found.resize(static_cast<std::size_t>(state.team->workers()));
-  scratch.stale.resize(static_cast<std::size_t>(state.team->workers()));
+  ImpactScratch& scratch = *state.scratch.impacts;
+  scratch.found.resize(static_cast<std::size_t>(state.scratch.team->workers()));
+  scratch.stale.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   scratch.joints_listed = false;
   for (int round = 0; round < most_rounds; ++round) {
     if (round == 0)
@@ -602,7 +607,7 @@ void resolve_impacts(WorldState& state, double h) {
     if (scratch.hits.empty()) return;
     std::stable_sort(scratch.hits.begin(), scratch.hits.end(),
                      [](const auto& x, const auto& y) { return x.second.moment < y.second.moment; });
-    std::fill(state.struck.begin(), state.struck.end(), 0);
+    std::fill(state.scratch.struck.begin(), state.scratch.struck.end(), 0);
     scratch.struck.clear();
     strike_all(state, scratch, h);
   }

@@ -90,14 +90,14 @@ Vec3 steady_acceleration(const WorldState& state, std::uint32_t body) {
 }
 
 void integrate_velocities(WorldState& state, double h) {
-  state.team->each(state.records.size(), bodies_worth_sharing, [&](std::size_t i) {
+  state.scratch.team->each(state.records.size(), bodies_worth_sharing, [&](std::size_t i) {
     const BodyRecord& record = state.records[i];
     if (!record.alive || !record.dynamic() || record.asleep) return;
     Motion& motion = state.motions[i];
     const BodySettings& settings = record.settings;
-    state.velocity_before[i] = motion.velocity;
-    state.spin_before[i] = motion.angular_velocity;
-    motion.velocity += h * state.steady_acceleration[i];
+    state.scratch.velocity_before[i] = motion.velocity;
+    state.scratch.spin_before[i] = motion.angular_velocity;
+    motion.velocity += h * state.scratch.steady_acceleration[i];
     const Medium* medium = state.media.size() > i ? &state.media[i] : nullptr;
     const Vec3 wind = medium ? medium->wind : Vec3::Zero();
     const double damping = settings.linear_damping + (medium ? medium->linear_damping : 0);
@@ -107,7 +107,8 @@ void integrate_velocities(WorldState& state, double h) {
     const double quadratic = 0.5 * state.settings.air_density * settings.drag_area * dry / settings.mass;
     if (linear > 0 && quadratic == 0 && wind.isZero()) {
       const Damped slowed = damped(linear, h);
-      motion.velocity = slowed.kept * state.velocity_before[i] + slowed.pushed * state.steady_acceleration[i];
+      motion.velocity =
+          slowed.kept * state.scratch.velocity_before[i] + slowed.pushed * state.scratch.steady_acceleration[i];
     } else if (linear > 0 || quadratic > 0) {
       const Vec3 through = motion.velocity - wind;
       const double speed = through.norm();
@@ -119,19 +120,19 @@ void integrate_velocities(WorldState& state, double h) {
     motion.angular_velocity =
         slowed.kept * motion.angular_velocity + slowed.pushed * (motion.inverse_inertia * record.torque);
     if (medium) motion.angular_velocity += slowed.pushed * (motion.inverse_inertia * medium->twist);
-    state.velocity_free[i] = motion.velocity;
+    state.scratch.velocity_free[i] = motion.velocity;
   });
 }
 
 void integrate_positions(WorldState& state, double h) {
-  state.team->each(state.records.size(), bodies_worth_sharing, [&](std::size_t i) {
+  state.scratch.team->each(state.records.size(), bodies_worth_sharing, [&](std::size_t i) {
     const BodyRecord& record = state.records[i];
     if (!record.alive || record.kind == MotionKind::fixed || record.asleep) return;
-    if (std::exchange(state.moved_by_joints[i], 0) != 0) return;
+    if (std::exchange(state.scratch.moved_by_joints[i], 0) != 0) return;
     Motion& motion = state.motions[i];
     if (record.dynamic()) {
-      const bool free = motion.velocity == state.velocity_free[i];
-      motion.centre += h * (free ? Vec3(0.5 * (state.velocity_before[i] + motion.velocity)) : motion.velocity);
+      const bool free = motion.velocity == state.scratch.velocity_free[i];
+      motion.centre += h * (free ? Vec3(0.5 * (state.scratch.velocity_before[i] + motion.velocity)) : motion.velocity);
     } else {
       motion.centre += h * motion.velocity;
     }

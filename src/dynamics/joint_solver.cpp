@@ -378,7 +378,7 @@ bool go_in_parts(WorldState& state, JointSystem& sys, double h, int parts) {
     if (state.records[body].kind == MotionKind::kinematic)
       state.motions[body] = sys.before[i];  // movers are moved with all others
     else
-      state.moved_by_joints[body] = 1;
+      state.scratch.moved_by_joints[body] = 1;
   }
   return true;
 }
@@ -408,7 +408,7 @@ void mark_jointed(WorldState& state) {
 }
 
 bool begin_joints(WorldState& state) {
-  JointSystem& sys = *state.joint_scratch;
+  JointSystem& sys = *state.scratch.joints;
   sys.joints.clear();
   for (std::uint32_t j = 0; j < state.joints.size(); ++j) {
     JointRecord& joint = state.joints[j];
@@ -466,7 +466,7 @@ bool begin_joints(WorldState& state) {
 }
 
 void prepare_joints(WorldState& state, double h) {
-  JointSystem& sys = *state.joint_scratch;
+  JointSystem& sys = *state.scratch.joints;
   sys.round = 0;
   sys.in_parts = false;
   sys.loaded.assign(state.records.size(), 0);
@@ -478,8 +478,8 @@ void prepare_joints(WorldState& state, double h) {
     const BodyRecord& record = state.records[body];
     if (!record.dynamic() || record.asleep) continue;
     if (sys.smooth[body]) {
-      sys.shift[body] = 0.5 * (state.velocity_before[body] - state.velocity_free[body]);
-      sys.spin_shift[body] = 0.5 * (state.spin_before[body] - state.motions[body].angular_velocity);
+      sys.shift[body] = 0.5 * (state.scratch.velocity_before[body] - state.scratch.velocity_free[body]);
+      sys.spin_shift[body] = 0.5 * (state.scratch.spin_before[body] - state.motions[body].angular_velocity);
     }
     state.motions[body].velocity += sys.shift[body];
     state.motions[body].angular_velocity += sys.spin_shift[body];
@@ -494,18 +494,18 @@ void prepare_joints(WorldState& state, double h) {
 }
 
 int joint_rounds(const WorldState& state) {
-  JointSystem& sys = *state.joint_scratch;
+  JointSystem& sys = *state.scratch.joints;
   const auto joined = [&](std::uint32_t body) {
     return std::binary_search(sys.bodies.begin(), sys.bodies.end(), body);
   };
-  const bool alone = std::none_of(state.active_ends.begin(), state.active_ends.end(),
+  const bool alone = std::none_of(state.scratch.active_ends.begin(), state.scratch.active_ends.end(),
                                   [&](const ActiveEnds& ends) { return joined(ends.a) || joined(ends.b); });
   sys.rounds = alone ? 1 : rounds_with_contacts;
   return sys.rounds;
 }
 
 void hold_joints(WorldState& state, double h) {
-  JointSystem& sys = *state.joint_scratch;
+  JointSystem& sys = *state.scratch.joints;
   const bool last = ++sys.round == sys.rounds;
   // Light bodies that carry much swing within less than a sub-step, and what is struck taut turns far: then no impulses
   // along the directions at its start meet all at its end, and what is found on the search for them flings the bodies.
@@ -530,7 +530,7 @@ void hold_joints(WorldState& state, double h) {
 }
 
 void turn_joints(WorldState& state) {
-  JointSystem& sys = *state.joint_scratch;
+  JointSystem& sys = *state.scratch.joints;
   if (sys.in_parts) {
     renew(state, sys);
     std::swap(sys.held, sys.given);
@@ -547,7 +547,7 @@ void turn_joints(WorldState& state) {
 }
 
 void rest_joints(WorldState& state, double h) {
-  JointSystem& sys = *state.joint_scratch;
+  JointSystem& sys = *state.scratch.joints;
   const std::vector<double> before = sys.impulse;
   solve(state, sys, h, false);
   for (std::size_t i = 0; i < sys.rows.size(); ++i) record(state, sys, i, sys.impulse[i] - before[i]);
@@ -558,7 +558,7 @@ double where_joint_is(const WorldState& state, const JointRecord& joint) {
 }
 
 void report_joints(WorldState& state) {
-  JointSystem& sys = *state.joint_scratch;
+  JointSystem& sys = *state.scratch.joints;
   const double dt = state.tick_length();
   for (const std::uint32_t j : sys.joints) {
     JointRecord& joint = state.joints[j];

@@ -68,7 +68,7 @@ void put_to_sleep(WorldState& state) {
     any = any || record.still_for >= still_time;
   }
   if (!any) return;
-  std::vector<std::uint32_t>& parent = state.island;
+  std::vector<std::uint32_t>& parent = state.scratch.island;
   parent.resize(state.records.size());
   std::iota(parent.begin(), parent.end(), 0U);
   for (const Pair& pair : state.pairs)
@@ -83,7 +83,7 @@ void put_to_sleep(WorldState& state) {
     parent[std::max(root_a, root_b)] = std::min(root_a, root_b);
   }
   // An island is as awake as its liveliest body. A mover beneath it, or that holds it, keeps it awake.
-  std::vector<double>& least = state.still;
+  std::vector<double>& least = state.scratch.still;
   least.assign(state.records.size(), 1e300);
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
     const BodyRecord& record = state.records[i];

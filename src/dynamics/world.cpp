@@ -106,7 +106,7 @@ bool alike(const Vec3& change, const Vec3& last) {
 }
 
 void head_for_targets(WorldState& s) {
-  s.movers.clear();
+  s.scratch.movers.clear();
   for (std::uint32_t i = 0; i < s.records.size(); ++i) {
     BodyRecord& record = s.records[i];
     if (!record.alive || !record.target) continue;
@@ -126,14 +126,14 @@ void head_for_targets(WorldState& s) {
     record.last_spin_change = spin_change;
     record.moved_velocity = m.velocity;
     record.moved_spin = m.angular_velocity;
-    s.movers.push_back(i);
+    s.scratch.movers.push_back(i);
   }
 }
 
 // The velocity of each mover in the middle of a sub-step, so that they come to the mean of the tick.
 void lead_movers(WorldState& s, int sub) {
   const double share = (sub + 0.5) / s.settings.substeps - 0.5;
-  for (const std::uint32_t i : s.movers) {
+  for (const std::uint32_t i : s.scratch.movers) {
     const BodyRecord& record = s.records[i];
     s.motions[i].velocity = record.moved_velocity + share * record.ramp;
     s.motions[i].angular_velocity = record.moved_spin + share * record.spin_ramp;
@@ -215,7 +215,8 @@ const WorldSettings& World::settings() const {
 
 void World::set_threads(int threads) {
   if (threads < 1 || threads > 64) throw Error("world", "threads must be 1 to 64");
-  if (!state_->team || state_->team->workers() != threads) state_->team = std::make_shared<Team>(threads);
+  if (!state_->scratch.team || state_->scratch.team->workers() != threads)
+    state_->scratch.team = std::make_shared<Team>(threads);
 }
 
 void World::set_settings(const WorldSettings& settings) {
@@ -469,8 +470,8 @@ void note_accelerations(WorldState& s, double h) {
   s.borne_acceleration.resize(s.records.size(), Vec3::Zero());
   for (std::size_t i = 0; i < s.records.size(); ++i) {
     const BodyRecord& record = s.records[i];
-    if (s.moving[i] != 0 && record.dynamic() && (record.jointed || record.touching))
-      s.borne_acceleration[i] = (s.motions[i].velocity - s.velocity_before[i]) / h;
+    if (s.scratch.moving[i] != 0 && record.dynamic() && (record.jointed || record.touching))
+      s.borne_acceleration[i] = (s.motions[i].velocity - s.scratch.velocity_before[i]) / h;
     else
       s.borne_acceleration[i].setZero();
   }
@@ -500,22 +501,22 @@ void World::step() {
   s.snaps.clear();
   s.cracks.clear();
   break_struck();
-  s.spin_before.resize(s.motions.size());
-  s.velocity_before.resize(s.motions.size());
-  s.velocity_free.resize(s.motions.size());
-  s.top_speed.assign(s.motions.size(), 0.0);
-  s.steady_acceleration.assign(s.motions.size(), Vec3::Zero());
-  s.expected_acceleration.assign(s.motions.size(), Vec3::Zero());
-  s.moved_by_joints.assign(s.motions.size(), 0);
+  s.scratch.spin_before.resize(s.motions.size());
+  s.scratch.velocity_before.resize(s.motions.size());
+  s.scratch.velocity_free.resize(s.motions.size());
+  s.scratch.top_speed.assign(s.motions.size(), 0.0);
+  s.scratch.steady_acceleration.assign(s.motions.size(), Vec3::Zero());
+  s.scratch.expected_acceleration.assign(s.motions.size(), Vec3::Zero());
+  s.scratch.moved_by_joints.assign(s.motions.size(), 0);
   apply_zones(s);
   head_for_targets(s);
   update_pairs(s);
   if (wake_met(s)) update_pairs(s);
   watch.lap(times.pairs);
   s.at_start = s.motions;
-  s.moving.resize(s.records.size());
+  s.scratch.moving.resize(s.records.size());
   for (std::size_t i = 0; i < s.records.size(); ++i)
-    s.moving[i] = s.records[i].alive && !s.records[i].asleep && s.records[i].kind != MotionKind::fixed ? 1 : 0;
+    s.scratch.moving[i] = s.records[i].alive && !s.records[i].asleep && s.records[i].kind != MotionKind::fixed ? 1 : 0;
   update_contacts(s);
   watch.lap(times.contacts);
   begin_contacts(s);
@@ -620,9 +621,9 @@ WorldSnapshot World::snapshot() const {
 
 void World::restore(const WorldSnapshot& snapshot) {
   if (!snapshot.state) throw Error("restore", "the snapshot is empty");
-  const std::shared_ptr<Team> team = state_->team;
+  const std::shared_ptr<Team> team = state_->scratch.team;
   *state_ = *snapshot.state;
-  state_->team = team;
+  state_->scratch.team = team;
 }
 
 }  // namespace bronvel

@@ -2,34 +2,13 @@
 #include "play/play.h"
 
 #include <algorithm>
-#include <cmath>
-#include <map>
 
 #include "geometry/error.h"
 #include "scene/idle.h"
 
 namespace bronvel {
 
-void keep_change(Scene& scene, const Change& change) {
-  Body* body = scene.find(change.body);
-  if (!body) throw Error(change.body, "is no longer in the scene");
-  if (change.script.empty()) {
-    const Property* property = find_property(change.name);
-    if (!property) throw Error(change.body + "." + change.name, "is not a property");
-    property->set(*body, change.after);
-    return;
-  }
-  for (ScriptUse& use : body->scripts)
-    if (use.file == change.script) {
-      use.dials[change.name] = std::get<double>(change.after);
-      return;
-    }
-  throw Error(change.body, "no longer carries " + change.script);
-}
-
 namespace {
-
-constexpr double fade_time = 0.5;  // s: how long debris takes to fade away
 
 // Gusts and waves go by the play's seed.
 Scene seeded(Scene scene, std::uint64_t seed) {
@@ -68,10 +47,7 @@ void Play::give(Input input) {
   input.tick = tick();
   const bool names_body = input.kind == Input::Kind::grab || input.kind == Input::Kind::flick;
   if (names_body) static_cast<void>(body_called(input.name));
-  // After those of this tick that are there already, before what an earlier play has still to come.
-  auto place = inputs_.begin() + static_cast<std::ptrdiff_t>(next_input_);
-  while (place != inputs_.end() && place->tick <= input.tick) ++place;
-  inputs_.insert(place, std::move(input));
+  inputs_.add(std::move(input));
 }
 
 void Play::apply(const Input& input) {
@@ -115,24 +91,11 @@ void Play::apply(const Input& input) {
   }
 }
 
-void Play::add_debris(const std::vector<BodyHandle>& parts) {
-  const BodyHandle front = parts.front();
-  const auto known = wholes_.find(front);
-  const std::string whole = known == wholes_.end() ? running_.name_of(front) : known->second;
-  for (std::size_t i = 1; i < parts.size(); ++i) {
-    wholes_[parts[i]] = whole;
-    const Body* body = running_.body_of(parts[i]);
-    if (!body || body->breaking.debris_below <= 0) continue;
-    if (shape_volume(body->shape) >= body->breaking.debris_below) continue;
-    debris_.push_back({parts[i], whole, tick()});
-  }
-}
-
 void Play::cut(const Input& input) {
   const BodyHandle body = body_called(input.name);
   const BodyHandle other = running_.slice(body, input.point, input.vector);
   scripts_.take_up(other);
-  add_debris({body, other});
+  debris_.add(running_, {body, other});
 }
 
 // Bodies that scripts parted; the scripts of the parts may part more.
@@ -140,7 +103,7 @@ void Play::take_parted() {
   for (auto parted = scripts_.take_parted(); !parted.empty(); parted = scripts_.take_parted())
     for (const std::vector<BodyHandle>& parts : parted) {
       for (std::size_t i = 1; i < parts.size(); ++i) scripts_.take_up(parts[i]);
-      add_debris(parts);
+      debris_.add(running_, parts);
     }
 }
 
@@ -149,67 +112,30 @@ void Play::take_cracks() {
   const std::vector<CrackEvent> cracks(running_.world.cracks().begin(), running_.world.cracks().end());
   for (const CrackEvent& crack : cracks) {
     running_.take_parts(crack.parts);
-    PlayCrack& told = cracks_.emplace_back();
-    told.tick = tick();
-    told.body = running_.name_of(crack.body);
-    told.parts.reserve(crack.parts.size());
-    for (const BodyHandle part : crack.parts) told.parts.push_back(running_.name_of(part));
-    told.bonds = crack.bonds;
-    told.point = crack.point;
-    told.use = crack.use;
-    add_debris(crack.parts);
+    cracks_.push_back(named_crack(running_, crack));
+    debris_.add(running_, crack.parts);
   }
   for (const CrackEvent& crack : cracks)
     for (std::size_t i = 1; i < crack.parts.size(); ++i) scripts_.take_up(crack.parts[i]);
 }
 
-// What is too old begins to fade, and so do the oldest where there are too many; what has faded goes.
 void Play::clear_debris() {
-  if (debris_.empty()) return;
-  std::map<std::string, int> left, old, many;
-  const auto fade_ticks = static_cast<std::int64_t>(std::lround(fade_time * running_.world.settings().tick_rate));
-  for (const Debris& each : debris_)
-    if (each.fades_at < 0) ++left[each.of];
-  for (Debris& each : debris_) {
-    const Body* body = running_.body_of(each.body);
-    if (!body || !running_.world.alive(each.body) || each.fades_at >= 0) continue;
-    const double age = static_cast<double>(tick() - each.born) / running_.world.settings().tick_rate;
-    const bool aged = body->breaking.debris_age > 0 && age >= body->breaking.debris_age;
-    const bool crowded = body->breaking.debris_most > 0 && left[each.of] > body->breaking.debris_most;
-    if (!aged && !crowded) continue;
-    each.fades_at = tick();
-    --left[each.of];
-    ++(aged ? old : many)[each.of];
-  }
+  DebrisFading fading;
+  for (const BodyHandle gone : debris_.clear(running_, fading)) scripts_.remove(gone);
   const auto tell = [&](const std::map<std::string, int>& counts, const char* why) {
     for (const auto& [of, count] : counts)
       report(LogLevel::print, of,
              std::to_string(count) + (count == 1 ? " piece" : " pieces") + " of debris removed: " + why);
   };
-  tell(old, "lasted its time");
-  tell(many, "more than there may be");
-  std::erase_if(debris_, [&](const Debris& each) {
-    if (!running_.world.alive(each.body)) return true;
-    if (each.fades_at < 0 || tick() - each.fades_at < fade_ticks) return false;
-    scripts_.remove(each.body);
-    return true;
-  });
-}
-
-std::vector<std::pair<BodyHandle, double>> Play::fading() const {
-  std::vector<std::pair<BodyHandle, double>> all;
-  const double ticks = fade_time * running_.world.settings().tick_rate;
-  for (const Debris& each : debris_)
-    if (each.fades_at >= 0)
-      all.emplace_back(each.body, std::clamp(1 - static_cast<double>(tick() - each.fades_at) / ticks, 0.0, 1.0));
-  return all;
+  tell(fading.old, "lasted its time");
+  tell(fading.many, "more than there may be");
 }
 
 void Play::step() {
   scripts_.begin_tick();
   applying_ = true;
-  while (next_input_ < inputs_.size() && inputs_[next_input_].tick <= tick()) {
-    const Input input = inputs_[next_input_++];
+  while (const Input* due = inputs_.take_due(tick())) {
+    const Input input = *due;  // acting may add others
     try {
       apply(input);
     } catch (const Error& e) {
@@ -225,37 +151,22 @@ void Play::step() {
   running_.world.step();
   take_cracks();
 
-  events_.clear();
-  for (const ContactEvent& contact : running_.world.contacts()) {
-    if (contact.phase == ContactPhase::stay) continue;
-    PlayEvent event;
-    event.tick = tick();
-    event.phase = contact.phase;
-    event.a = running_.name_of(contact.a);
-    event.b = running_.name_of(contact.b);
-    if (!contact.points.empty()) event.point = contact.points.front();
-    event.normal = contact.normal;
-    event.speed = contact.closing_speed;
-    event.impulse = contact.normal_impulse;
-    event.across = contact.friction_impulse;
-    event.points = static_cast<int>(contact.points.size());
-    event.surface = contact.surface;
-    events_.push_back(event);
-  }
-  snaps_.clear();
-  for (const JointBreak& snap : running_.world.snaps())
-    snaps_.push_back({tick(), running_.name_of(snap.joint), running_.name_of(snap.settings.a),
-                      running_.name_of(snap.settings.b), snap.reading.force.norm(), snap.reading.torque.norm()});
-  zone_events_.clear();
-  for (const ZoneEvent& zone : running_.world.zone_events())
-    zone_events_.push_back({tick(), zone.entered, running_.name_of(zone.zone), running_.name_of(zone.body)});
-  splashes_.clear();
-  for (const SplashEvent& s : running_.world.splashes())
-    splashes_.push_back(
-        {tick(), s.into, running_.name_of(s.zone), running_.name_of(s.body), s.speed, s.volume, s.point});
+  read_events(running_, events_);
   for (const FaultEvent& fault : running_.world.faults())
     report(LogLevel::warning, running_.name_of(fault.body), fault.reason);
-  // Handlers may change the world, and with it these lists: go through copies.
+  tell_scripts();
+  scripts_.blasts();
+  take_parted();
+  scripts_.arrive();
+  sweep_away();
+  clear_debris();
+  scripts_.clear_away();
+  drawn_ = scripts_.take_drawn();
+  watched_ = scripts_.take_watched();
+}
+
+// Handlers may change the world, and with it these lists: they go through copies.
+void Play::tell_scripts() {
   const std::vector<ContactEvent> contacts(running_.world.contacts().begin(), running_.world.contacts().end());
   const std::vector<ZoneEvent> zones(running_.world.zone_events().begin(), running_.world.zone_events().end());
   const std::vector<SplashEvent> splashes(running_.world.splashes().begin(), running_.world.splashes().end());
@@ -266,14 +177,6 @@ void Play::step() {
   for (const SplashEvent& splash : splashes) scripts_.splash(splash);
   for (const JointBreak& snap : snaps) scripts_.snap(snap);
   for (const CrackEvent& crack : cracks) scripts_.crack(crack);
-  scripts_.blasts();
-  take_parted();
-  scripts_.arrive();
-  sweep_away();
-  clear_debris();
-  scripts_.clear_away();
-  drawn_ = scripts_.take_drawn();
-  watched_ = scripts_.take_watched();
 }
 
 void Play::sweep_away() {
@@ -310,12 +213,6 @@ BodyHandle Play::body_called(const std::string& name) const {
   return *body;
 }
 
-// Keeps an input that has acted already, between two ticks.
-void Play::act_at_once(Input input) {
-  inputs_.insert(inputs_.begin() + static_cast<std::ptrdiff_t>(next_input_), std::move(input));
-  ++next_input_;
-}
-
 bool Play::reload(const std::string& file, const std::string& source) {
   const bool taken = scripts_.reload(file, source);
   Input input;
@@ -323,7 +220,7 @@ bool Play::reload(const std::string& file, const std::string& source) {
   input.kind = Input::Kind::script;
   input.name = file;
   input.text = source;
-  if (taken) act_at_once(std::move(input));
+  if (taken) inputs_.add_acted(std::move(input));
   return taken;
 }
 
@@ -388,21 +285,9 @@ void Play::remember(const std::string& body, const std::string& script, const st
     input.tick = tick();
     input.kind = Input::Kind::set;
     input.name = body + "." + (script.empty() ? name : "dials." + script + "/" + name) + "=" + assignable_text(after);
-    act_at_once(std::move(input));
+    inputs_.add_acted(std::move(input));
   }
-  for (Change& change : changes_)
-    if (change.body == body && change.script == script && change.name == name) {
-      change.after = after;
-      return;
-    }
-  changes_.push_back({body, script, name, before, after});
-}
-
-std::vector<Change> Play::changes() const {
-  std::vector<Change> real;
-  for (const Change& change : changes_)
-    if (!same_value(change.before, change.after)) real.push_back(change);
-  return real;
+  changes_.remember({body, script, name, before, after});
 }
 
 }  // namespace bronvel

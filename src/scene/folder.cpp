@@ -102,14 +102,24 @@ SceneFolder open_folder(const fs::path& given) {
   return folder;
 }
 
+namespace {
+
+void make_folder(const fs::path& path) {
+  std::error_code fault;
+  fs::create_directories(path, fault);
+  if (fault) throw Error(path.string(), "can't be made: " + fault.message(), "choose another folder");
+}
+
+}  // namespace
+
 void save_folder(const SceneFolder& folder) {
   check_scene(folder.scene);
-  fs::create_directories(folder.path / "scripts");
+  make_folder(folder.path / "scripts");
   for (const auto& [name, text] : folder.scripts) {
     const fs::path file = folder.path / "scripts" / name;
     if (!fs::exists(file) || read_file(file) != text) write_atomically(file, text);
   }
-  if (!folder.scene.models.empty()) fs::create_directories(folder.path / "meshes");
+  if (!folder.scene.models.empty()) make_folder(folder.path / "meshes");
   for (const auto& [name, model] : folder.scene.models) {
     const fs::path file = folder.path / "meshes" / (name + ".obj");
     const std::string text = write_model(*model);

@@ -15,8 +15,6 @@
 namespace bronvel {
 namespace {
 
-constexpr double most_triangles = 2'000'000;
-constexpr int deepest = 200;  // of nodes within nodes
 constexpr std::size_t most_nodes = 100'000;
 constexpr double most_accessor = 5e8;  // bytes
 constexpr std::size_t longest_line = 65536;
@@ -153,7 +151,7 @@ class Gltf {
     for (std::size_t i = 0; i < nodes.size(); ++i) {
       int depth = 0;
       for (int at = static_cast<int>(i); at >= 0; at = parents[static_cast<std::size_t>(at)])
-        if (++depth > deepest)
+        if (++depth > deepest_node)
           refuse(file_, "has nodes more than 200 deep in each other, or in a ring", "flatten it where it was made");
     }
   }

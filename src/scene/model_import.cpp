@@ -18,9 +18,6 @@
 namespace bronvel {
 namespace {
 
-constexpr std::size_t most_triangles = 2'000'000;
-constexpr int deepest = 200;  // of nodes within nodes
-
 std::string lower(std::string text) {
   std::transform(text.begin(), text.end(), text.begin(),
                  [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
@@ -49,7 +46,7 @@ class Walker {
   Walker(const aiScene& scene, ImportedModel& out) : scene_(scene), out_(out) {}
 
   void walk(const aiNode& node, const aiMatrix4x4& above, int depth) {
-    if (depth > deepest) return;
+    if (depth > deepest_node) return;
     const aiMatrix4x4 place = above * node.mTransformation;
     if (node.mNumMeshes > 0) {
       ImportedPiece piece;

@@ -60,6 +60,30 @@ std::string text_fault(const std::string& text) {
   return "";
 }
 
+std::string nearest_name(const std::string& word, const std::vector<std::string>& names) {
+  std::string best;
+  // Of a short word little may be wrong, or it could have been meant to be anything.
+  std::size_t least = std::min<std::size_t>(3, 1 + word.size() / 2);
+  std::vector<std::size_t> row;  // of the table of Wagner and Fischer (1974)
+  for (const std::string& name : names) {
+    row.resize(name.size() + 1);
+    for (std::size_t j = 0; j <= name.size(); ++j) row[j] = j;
+    for (std::size_t i = 1; i <= word.size(); ++i) {
+      std::size_t corner = row[0];
+      row[0] = i;
+      for (std::size_t j = 1; j <= name.size(); ++j) {
+        const std::size_t above = row[j];
+        row[j] = std::min({row[j] + 1, row[j - 1] + 1, corner + (word[i - 1] == name[j - 1] ? 0 : 1)});
+        corner = above;
+      }
+    }
+    if (row.back() >= least) continue;
+    least = row.back();
+    best = name;
+  }
+  return best;
+}
+
 std::string allowed_name(const std::string& text, const std::string& otherwise) {
   std::string name;
   for (const char letter : text) {

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 
+#include "scene/names.h"
 #include "scene/property.h"
 
 namespace bronvel {
@@ -386,28 +387,10 @@ std::span<const ReferenceEntry> reference() {
 }
 
 std::string nearest_handler(const std::string& word) {
-  std::string best;
-  std::size_t least = 3;
-  for (const ReferenceEntry& e : entries) {
-    const std::string name = std::string(e.name).starts_with("on.") ? e.name + 3 : "";
-    if (name.empty()) continue;
-    std::vector<std::size_t> row(name.size() + 1);
-    for (std::size_t j = 0; j <= name.size(); ++j) row[j] = j;
-    for (std::size_t i = 1; i <= word.size(); ++i) {
-      std::size_t corner = row[0];
-      row[0] = i;
-      for (std::size_t j = 1; j <= name.size(); ++j) {
-        const std::size_t above = row[j];
-        row[j] = std::min({row[j] + 1, row[j - 1] + 1, corner + (word[i - 1] == name[j - 1] ? 0 : 1)});
-        corner = above;
-      }
-    }
-    if (row.back() < least) {
-      least = row.back();
-      best = name;
-    }
-  }
-  return best;
+  std::vector<std::string> names;
+  for (const ReferenceEntry& e : entries)
+    if (std::string(e.name).starts_with("on.")) names.emplace_back(e.name + 3);
+  return nearest_name(word, names);
 }
 
 std::string reference_page() {

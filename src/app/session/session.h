@@ -9,6 +9,7 @@
 #include <set>
 
 #include "app/session/asker.h"
+#include "app/session/choice.h"
 #include "app/session/loudspeaker.h"
 #include "app/session/water_view.h"
 #include "lab/floating_reading.h"
@@ -18,12 +19,9 @@
 #include "lab/take_reader.h"
 #include "play/runner.h"
 #include "scene/edits.h"
-#include "scene/history.h"
+#include "scene/open_scene.h"
 
 namespace bronvel {
-
-/// What can be chosen.
-enum class ThingKind { body, joint, zone, path };
 
 /// A take on the bench's list.
 struct KeptTake {
@@ -50,31 +48,31 @@ class Session : public QObject {
   void open_recovered(SceneFolder folder);
   void save();                        ///< scene and scripts; throws Error, also when it has no folder yet
   void save_as(const QString& path);  ///< into another folder, which is the scene's from now on; throws Error
-  bool has_folder() const { return !path_.empty(); }
+  bool has_folder() const { return !document_.path().empty(); }
   /// Whether another program changed the scene's files since they were opened or saved.
-  bool changed_on_disk() const;
+  bool changed_on_disk() const { return document_.changed_on_disk(); }
   /// Everything as it stands, scripts as typed.
-  SceneFolder folder_as_typed() const { return {path_, scene(), scripts_}; }
-  const Scene& scene() const { return history_->scene(); }
+  SceneFolder folder_as_typed() const { return document_.as_typed(); }
+  const Scene& scene() const { return document_.scene(); }
   QString path() const;
-  bool saved() const;
+  bool saved() const { return document_.saved(); }
   void edit(const QString& name, const std::function<void(Scene&)>& change);
   /// Shows an edit without making it, for drags; `settle` makes it a step, `let_go` forgets it. What throws is not
   /// shown.
   void try_out(const std::function<void(Scene&)>& change);
   void settle(const QString& name);
   void let_go();
-  bool trying() const { return history_->trying(); }
+  bool trying() const { return history().trying(); }
   void undo();
   void redo();
-  const History& history() const { return *history_; }
-  QString undo_name() const { return QString::fromStdString(history_->undo_name()); }
-  QString redo_name() const { return QString::fromStdString(history_->redo_name()); }
+  const History& history() const { return document_.history(); }
+  QString undo_name() const { return QString::fromStdString(history().undo_name()); }
+  QString redo_name() const { return QString::fromStdString(history().redo_name()); }
 
   // Scripts
-  const std::map<std::string, std::string>& scripts() const { return scripts_; }
+  const std::map<std::string, std::string>& scripts() const { return document_.scripts(); }
   void type_script(const std::string& file, const std::string& text);  ///< counts from the next save
-  bool script_unsaved(const std::string& file) const;
+  bool script_unsaved(const std::string& file) const { return document_.script_unsaved(file); }
   /// Adds a script called like `file` to the scene, under a name that is free, and puts it on the body if one is named.
   /// Actions that the text says it needs ("-- needs action: hop (space)") are added too. Gives the name.
   std::string add_script(const std::string& file, const std::string& text, const std::string& body);
@@ -82,18 +80,20 @@ class Session : public QObject {
   void take_script(const std::string& file, const std::string& body);  ///< off the body
 
   // Choosing: one thing, or several bodies
-  const std::string& chosen() const { return chosen_; }  ///< the last chosen body, "" for none
-  const BodyNames& chosen_bodies() const { return chosen_bodies_; }
-  bool is_chosen(const std::string& body) const;
-  void choose(const std::string& body);
-  void choose_bodies(const BodyNames& bodies);
-  void choose_also(const std::string& body);  ///< or no longer, if it was
-  void choose_thing(ThingKind kind, const std::string& name);
-  ThingKind chosen_kind() const { return kind_; }
-  const std::string& chosen_thing() const { return kind_ == ThingKind::body ? chosen_ : thing_; }
-  const SceneJoint* chosen_joint() const;  ///< null if none is chosen
-  const SceneZone* chosen_zone() const;
-  const ScenePath* chosen_path() const;
+  const Choice& choice() const { return choice_; }
+  std::string chosen() const { return choice_.body(); }  ///< the last chosen body, "" for none
+  const BodyNames& chosen_bodies() const { return choice_.bodies; }
+  bool is_chosen(const std::string& body) const { return choice_.has(body); }
+  void choose(const Choice& choice);
+  void choose(const std::string& body) { choose(choice_of(ThingKind::body, body)); }
+  void choose_bodies(const BodyNames& bodies) { choose(choice_of(bodies)); }
+  void choose_also(const std::string& body) { choose(choice_with(choice_, body)); }  ///< or no longer, if it was
+  void choose_thing(ThingKind kind, const std::string& name) { choose(choice_of(kind, name)); }
+  ThingKind chosen_kind() const { return choice_.kind; }
+  std::string chosen_thing() const { return choice_.thing(); }
+  const SceneJoint* chosen_joint() const { return joint_of(choice_, scene()); }  ///< null if none is chosen
+  const SceneZone* chosen_zone() const { return zone_of(choice_, scene()); }
+  const ScenePath* chosen_path() const { return path_of(choice_, scene()); }
 
   // Play
   enum class PlayState { editing, playing, paused };
@@ -130,7 +130,7 @@ class Session : public QObject {
   Value value(const std::string& body, const Property& property);
   /// Of all chosen bodies, in the scene's order.
   std::vector<Value> chosen_values(const Property& property);
-  std::vector<const Body*> chosen_in_document() const;
+  std::vector<const Body*> chosen_in_document() const { return bodies_of(choice_, scene()); }
   /// What is chosen, if that is one body that play made: as it is now, or was at the moment that is looked at.
   std::optional<Body> made_in_play();
   void set_value(const std::string& body, const Property& property, const Value& value);  ///< throws Error
@@ -282,23 +282,16 @@ class Session : public QObject {
   void give_orders(Play& play);
   void begin_document(SceneFolder folder);
   void after_edit();
+  void after_saving(const std::vector<std::string>& scripts);
   void keep_choice();
   void rebuild_views();
   void show_pieces(const PieceSet& pieces);
   void look_for_snags();
   void add_log(std::vector<LogLine> lines);
-  SceneFolder folder_now() const;
 
   Clock clock_;
-  std::filesystem::path path_;
-  std::unique_ptr<History> history_;
-  std::map<std::string, std::string> scripts_;        ///< as typed
-  std::map<std::string, std::string> saved_scripts_;  ///< as on disk and in play
-  std::string on_disk_;                               // scene.json as it was opened or saved
-  std::string chosen_;
-  BodyNames chosen_bodies_;
-  ThingKind kind_ = ThingKind::body;
-  std::string thing_;  // the joint, zone or path
+  OpenScene document_;
+  Choice choice_;
   PlayState state_ = PlayState::editing;
   double speed_ = 1;
   std::unique_ptr<Runner> runner_;

@@ -35,7 +35,7 @@ void Session::order(const std::function<void(Play&)>& use) {
 }
 
 void Session::start_play() {
-  begin_take(folder_now());
+  begin_take(document_.as_played());
 }
 
 void Session::play() {
@@ -344,11 +344,11 @@ void Session::refresh() {
     if (!head_) {
       renew_frame(frame_, play);
       if (!takes_.empty() && takes_.back().playing) renew_contacts(frame_, takes_.back().take->touching(), running);
-      const auto handle = running.find(chosen_);
+      const auto handle = running.find(chosen());
       chosen_bonds_ = handle ? running.world.bonds(*handle) : std::vector<BondReading>{};
       chosen_floating_ = handle ? floating_reading(running.world, *handle) : std::nullopt;
       chosen_reading_ = handle ? std::optional(body_reading(running.world, *handle)) : std::nullopt;
-      const auto joint = kind_ == ThingKind::joint ? running.find_joint(thing_) : std::nullopt;
+      const auto joint = choice_.kind == ThingKind::joint ? running.find_joint(choice_.other) : std::nullopt;
       joint_reading_ = joint ? std::optional(running.world.reading(*joint)) : std::nullopt;
     }
     // What came since the last tick is not in its recording yet.

@@ -247,7 +247,7 @@ void Session::with_compared(const std::function<void(const Take&, TakeReader&)>&
 void Session::open_kept(KeptTake& kept) {
   if (kept.take) return;
   TakeFile file = open_take(kept.file);
-  const std::vector<std::string> since = differences(file.take.folder, folder_now());
+  const std::vector<std::string> since = differences(file.take.folder, document_.as_played());
   kept.take = std::make_shared<SharedTake>(std::move(file.take));
   if (!since.empty())
     say(QString("Changed since take %1: ").arg(kept.label.number) + QString::fromStdString(joined(since)));
@@ -292,10 +292,10 @@ void Session::look_at_moment() {
     if (!pause_at_ && !fills) head_ = frame_.tick;
     waters_ =
         water_views(take.folder.scene, frame_.zones, take.seed, static_cast<double>(frame_.tick) / take.tick_rate());
-    chosen_reading_ = reader.body(take, chosen_, frame_.tick);
-    joint_reading_ = kind_ == ThingKind::joint ? reader.joint(take, thing_, frame_.tick) : std::nullopt;
-    chosen_floating_ = chosen_.empty() ? std::nullopt : reader.floating(take, chosen_, frame_.tick);
-    chosen_bonds_ = chosen_.empty() ? std::vector<BondReading>{} : reader.bonds(take, chosen_, frame_.tick);
+    chosen_reading_ = reader.body(take, chosen(), frame_.tick);
+    joint_reading_ = choice_.kind == ThingKind::joint ? reader.joint(take, choice_.other, frame_.tick) : std::nullopt;
+    chosen_floating_ = chosen().empty() ? std::nullopt : reader.floating(take, chosen(), frame_.tick);
+    chosen_bonds_ = chosen().empty() ? std::vector<BondReading>{} : reader.bonds(take, chosen(), frame_.tick);
   });
 }
 
@@ -379,7 +379,7 @@ void Session::ask_again() {
   }
   const KeptTake* base = take_called(asked_base_);
   if (!base->take) return;
-  asked_of_ = folder_now();
+  asked_of_ = document_.as_played();
   asker_.ask(base->take->with([&](const Take& take) { return question_of(take, *asked_of_); }));
   emit asked_changed();
 }
@@ -398,7 +398,7 @@ void Session::follow_changes() {
   if (!follows_ || runner_) return;
   const KeptTake* shown = shown_take();
   if (!shown || !shown->take) return;
-  const SceneFolder now = folder_now();
+  const SceneFolder now = document_.as_played();
   const bool known = asked_of_ ? plays_alike(*asked_of_, now)
                                : shown->take->with([&](const Take& take) { return plays_alike(take.folder, now); });
   if (!known) ask_again();
@@ -461,9 +461,9 @@ void Session::compare_answer(const std::shared_ptr<SharedTake>& answer) {
 // ---- keeping
 
 void Session::keep_take_file(KeptTake& kept) {
-  if (path_.empty() || kept.playing) return;
+  if (document_.path().empty() || kept.playing) return;
   open_kept(kept);
-  const std::filesystem::path folder = path_ / "takes";
+  const std::filesystem::path folder = document_.path() / "takes";
   std::error_code fault;
   std::filesystem::create_directories(folder, fault);
   const std::filesystem::path file = folder / ("take-" + std::to_string(kept.label.number) + ".take");
@@ -489,8 +489,8 @@ void Session::pin_take(int number, bool pinned) {
   try {
     if (pinned) {
       keep_take_file(*kept);
-      emit said(path_.empty() ? QString("take %1 is kept with the scene when that is saved").arg(number)
-                              : QString("take %1 is kept in the scene's takes folder").arg(number));
+      emit said(document_.path().empty() ? QString("take %1 is kept with the scene when that is saved").arg(number)
+                                         : QString("take %1 is kept in the scene's takes folder").arg(number));
     } else if (!kept->file.empty()) {
       open_kept(*kept);
       std::error_code fault;
@@ -532,9 +532,9 @@ void Session::forget_take(int number) {
 }
 
 void Session::list_takes_on_disk() {
-  if (path_.empty()) return;
+  if (document_.path().empty()) return;
   std::error_code fault;
-  for (const auto& entry : std::filesystem::directory_iterator(path_ / "takes", fault)) {
+  for (const auto& entry : std::filesystem::directory_iterator(document_.path() / "takes", fault)) {
     if (entry.path().extension() != ".take") continue;
     KeptTake kept;
     kept.file = entry.path();
@@ -585,7 +585,7 @@ void Session::add_lane(const QString& name) {
   const bool of_chosen = wanted.find('.') == std::string::npos;
   Channel channel;
   try {
-    const std::string whole = of_chosen ? chosen_ + "." + wanted : wanted;
+    const std::string whole = of_chosen ? chosen() + "." + wanted : wanted;
     bool told = false;
     with_take([&](const Take& take, TakeReader&) {
       told = true;
@@ -598,7 +598,7 @@ void Session::add_lane(const QString& name) {
   }
   // A vector has a lane a component.
   for (const std::string& column : channel.columns) {
-    const std::string lane = of_chosen ? column.substr(chosen_.size() + 1) : column;
+    const std::string lane = of_chosen ? column.substr(chosen().size() + 1) : column;
     if (std::find(all.begin(), all.end(), lane) == all.end()) all.push_back(lane);
   }
   set_lanes(all, "lane " + name.trimmed());

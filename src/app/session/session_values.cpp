@@ -1,0 +1,202 @@
+// Properties and dials of bodies: in the running play if there is one, else in the document.
+#include "app/session/session.h"
+#include "geometry/error.h"
+#include "scene/script_edits.h"
+
+namespace bronvel {
+
+Value Session::value(const std::string& body, const Property& property) {
+  const Body* found = scene().find(body);
+  if (!runner_ && (found || !head_)) return found ? property.get(*found) : Value();
+  if (head_) {
+    Value then;
+    with_take([&](const Take& take, TakeReader& reader) {
+      if (const auto settings = reader.settings(take, body, *head_)) then = property.get(*settings);
+      const auto reading = reader.body(take, body, *head_);
+      if (!reading) return;
+      if (property.name == "position") then = reading->pose.position;
+      if (property.name == "orientation") then = reading->pose.orientation;
+      if (property.name == "velocity") then = reading->velocity;
+      if (property.name == "angular_velocity") then = reading->angular_velocity;
+    });
+    return then;
+  }
+  const std::string key = body + "." + property.name;
+  Value now;
+  if (with_play([&](Play& play) {
+        const auto handle = play.running().find(body);
+        if (handle) now = play.running().value(*handle, property);
+      }))
+    return values_read_[key] = now;
+  const auto read = values_read_.find(key);
+  return read != values_read_.end() ? read->second : found ? property.get(*found) : Value();
+}
+
+std::optional<Body> Session::made_in_play() {
+  std::optional<Body> made;
+  if (choice_.kind != ThingKind::body || choice_.bodies.size() != 1 || scene().find(chosen())) return made;
+  if (head_)
+    with_take([&](const Take& take, TakeReader& reader) {
+      if (const auto settings = reader.settings(take, chosen(), *head_)) made = *settings;
+    });
+  else if (runner_)
+    with_play([&](Play& play) {
+      if (const auto handle = play.running().find(chosen())) made = *play.running().body_of(*handle);
+    });
+  return made;
+}
+
+std::vector<Value> Session::chosen_values(const Property& property) {
+  std::vector<Value> values;
+  const std::vector<const Body*> bodies = chosen_in_document();
+  if (!runner_) {
+    for (const Body* body : bodies) values.push_back(property.get(*body));
+    return values;
+  }
+  if (head_) {
+    for (const Body* body : bodies) values.push_back(value(body->name, property));
+    return values;
+  }
+  const bool had = with_play([&](Play& play) {
+    for (const Body* body : bodies)
+      if (const auto handle = play.running().find(body->name))
+        values.push_back(play.running().value(*handle, property));
+  });
+  if (!had)
+    for (const Body* body : bodies) values.push_back(value(body->name, property));
+  return values;
+}
+
+namespace {
+
+// Sets it; throws Error when the body could not break as it then says.
+void take(Body& body, const Property& property, const Value& value) {
+  const Breaking before = body.breaking;
+  property.set(body, value);
+  if (body.breaking == before) return;
+  if (const std::string fault = breaking_fault(body.shape, body.breaking); !fault.empty())
+    throw Error(body.name + "." + property.name, fault);
+}
+
+}  // namespace
+
+void Session::set_value(const std::string& body, const Property& property, const Value& value) {
+  if (runner_) {
+    order([body, name = property.name, value](Play& play) { play.set(body, name, value); });
+    emit values_changed();
+    return;
+  }
+  const std::string fault = value_fault(property, value);
+  if (!fault.empty()) throw Error(body + "." + property.name, fault);
+  if (property.name == "surface" && !scene().surfaces.contains(std::get<std::string>(value)))
+    throw Error(body + ".surface", "there is no surface called " + value_text(value));
+  edit(QString::fromStdString(body + ": " + property.label + " " + value_text(value)), [&](Scene& scene) {
+    if (Body* found = scene.find(body)) take(*found, property, value);
+  });
+}
+
+void Session::set_values(const BodyNames& bodies, const Property& property, const QString& about,
+                         const std::function<Value(const Body&)>& value_of) {
+  const std::set<std::string> wanted(bodies.begin(), bodies.end());
+  // All are looked at before any is changed.
+  std::vector<std::pair<std::string, Value>> values;
+  const auto look = [&](const Scene& now) {
+    for (const Body& body : now.bodies) {
+      if (!wanted.contains(body.name)) continue;
+      const Value value = value_of(body);
+      const std::string fault = value_fault(property, value);
+      if (!fault.empty()) throw Error(body.name + "." + property.name, fault);
+      if (property.name == "surface" && !now.surfaces.contains(std::get<std::string>(value)))
+        throw Error(body.name + ".surface", "there is no surface called " + value_text(value));
+      values.emplace_back(body.name, value);
+    }
+  };
+  if (runner_) {
+    if (!with_play([&](Play& play) {
+          look(play.running().scene);
+          for (const auto& [name, value] : values) play.set(name, property.name, value);
+        }))
+      throw Error("", "this tick takes long: nothing was changed", "try again when it has ended");
+    emit values_changed();
+    return;
+  }
+  look(scene());
+  edit(about, [&](Scene& changed) {
+    std::size_t next = 0;
+    for (Body& body : changed.bodies)
+      if (next < values.size() && values[next].first == body.name) take(body, property, values[next++].second);
+  });
+}
+
+Surface Session::surface_now(const std::string& body) {
+  if (runner_) {
+    Surface now;
+    if (with_play([&](Play& play) {
+          const Body* found = play.running().scene.find(body);
+          if (found) now = surface_of(play.running().scene, *found);
+        }))
+      return now;
+  }
+  const Body* found = scene().find(body);
+  return found ? surface_of(scene(), *found) : Surface{};
+}
+
+std::vector<Dial> Session::dials(const std::string& body) {
+  std::vector<Dial> all;
+  if (runner_) {
+    const bool had = with_play([&](Play& play) {
+      const auto handle = play.running().find(body);
+      if (handle) all = play.scripts().dials(*handle);
+    });
+    if (had) dials_read_[body] = all;
+    if (!had) all = dials_read_[body];
+    if (head_)  // as they stood at that moment
+      with_take([&](const Take& take, TakeReader& reader) {
+        for (Dial& dial : all) {
+          Channel channel;
+          channel.of = Channel::Of::dial;
+          channel.owner = body;
+          channel.script = dial.script;
+          channel.quantity = dial.name;
+          channel.name = body + ".dials." + dial.script + "/" + dial.name;
+          if (const double then = reader.number(take, channel, 0, *head_); std::isfinite(then)) dial.value = then;
+        }
+      });
+    return all;
+  }
+  const Body* found = scene().find(body);
+  if (!found) return all;
+  for (const ScriptUse& use : found->scripts) {
+    const auto source = document_.saved_scripts().find(use.file);
+    if (source == document_.saved_scripts().end()) continue;
+    for (Dial dial : declared_dials(use.file, document_.saved_scripts())) {
+      const auto set = use.dials.find(dial.name);
+      if (set != use.dials.end()) dial.value = set->second;
+      all.push_back(dial);
+    }
+  }
+  return all;
+}
+
+void Session::try_dial(const std::string& body, const Dial& dial, double value) {
+  if (runner_)
+    set_dial(body, dial, value);
+  else
+    try_out([&](Scene& scene) { turn_dial(scene, body, dial.script, dial.name, value); });
+}
+
+void Session::settle_dial(const std::string& body, const Dial& dial, double value) {
+  if (!runner_) settle(QString::fromStdString(body + ": " + dial.name + " " + number_text(value)));
+}
+
+void Session::set_dial(const std::string& body, const Dial& dial, double value) {
+  if (runner_) {
+    order([=](Play& play) { play.set_dial(body, dial.script, dial.name, value); });
+    emit values_changed();
+    return;
+  }
+  edit(QString::fromStdString(body + ": " + dial.name + " " + number_text(value)),
+       [&](Scene& scene) { turn_dial(scene, body, dial.script, dial.name, value); });
+}
+
+}  // namespace bronvel

@@ -1,0 +1,80 @@
+// A body's insides: how it moves, and all else that is kept of it. Only the dynamics layer includes this.
+#pragma once
+
+#include "dynamics/broad_phase.h"
+#include "dynamics/world.h"
+#include "geometry/vector.h"
+
+namespace bronvel {
+
+/// The moving part of a body. Vectors in the scene's frame.
+struct Motion {
+  Vec3 centre = Vec3::Zero();  ///< centre of mass, m
+  Quat orientation = Quat::Identity();
+  Vec3 velocity = Vec3::Zero();
+  Vec3 angular_velocity = Vec3::Zero();
+  Vec3 inverse_mass =
+      Vec3::Zero();  ///< along each scene axis, 1/kg; 0 for fixed and kinematic bodies and along locked axes
+  Mat3 inverse_inertia = Mat3::Zero();  ///< scene frame
+
+  Vec3 velocity_at(const Vec3& arm) const { return velocity + angular_velocity.cross(arm); }
+  void push(const Vec3& impulse, const Vec3& arm) {
+    velocity += inverse_mass.cwiseProduct(impulse);
+    angular_velocity += inverse_inertia * arm.cross(impulse);
+  }
+};
+
+/// Turns that leave a body's surface where it is: none, those about its own Y axis, all. What touches such a surface
+/// stays where it is in the scene while the body turns under it.
+enum class Symmetry : std::uint8_t { none, axis, ball };
+
+/// The rest of a body. What every walk over bodies or pairs looks at comes first, side by side: those walks wait for
+/// memory.
+struct alignas(64) BodyRecord {
+  bool alive = false;
+  bool asleep = false;
+  MotionKind kind = MotionKind::dynamic;  ///< as the settings say
+  bool solid = true;                      ///< as the settings say
+  bool left_padding = false;
+  bool moved = true;  ///< left its padding: look for new pairs
+  bool touching = false;
+  bool jointed = false;                ///< some joint holds it
+  bool round = false;                  ///< its inertia is the same about every axis
+  Symmetry symmetry = Symmetry::none;  ///< of its surface about its centre of mass
+  bool free_turning = true;            ///< no turn of it is locked
+  bool driven = false;                 ///< by a motor, or by a rope that is paid out: never sleeps
+  bool afloat = false;                 ///< in still water, which can hold it at rest
+  bool in_moving_medium = false;       ///< by waves, a current or gusts: never sleeps
+  std::uint32_t generation = 0;
+  BroadPhase::Leaf leaf = -1;
+  std::int32_t breaks = -1;                       ///< its place in WorldState::breakables; −1: it does not break
+  std::uint32_t groups = 1, meets = 0xFFFFFFFFU;  ///< as the settings say
+  double travel = 0;                              ///< how far any point may move in the coming tick, m
+  double radius = 0;                              ///< of a ball about the centre of mass that holds the shape, m
+  double inner_radius = 0;                        ///< radius of the largest ball inside the shape, m
+  Bounds bounds;                                  ///< of the shape with all that it may reach in the coming tick
+  double still_for = 0;                           ///< s, towards falling asleep
+  double weight = 0;                              ///< mass × gravity factor, kg
+  Mat3 inverse_inertia = Mat3::Zero();            ///< body frame, about the centre of mass
+  Vec3 force = Vec3::Zero();                      ///< summed for the coming tick, N
+  Vec3 torque = Vec3::Zero();                     ///< N·m
+  MassProperties mass;
+  BodySettings settings;
+  Locks locks;                     ///< of the body and of a planar scene
+  Vec3 cross_area = Vec3::Zero();  ///< what it shows along its own axes, m²; reckoned when it first meets water
+  Vec3 spin_drag = Vec3::Zero();   ///< ∫ r³ dA of what stems turning about its own axes, m⁵
+  std::optional<Pose> target;      ///< where a kinematic body is to be at the end of the coming tick
+  // How fast a mover went that was told where to be: its own velocity is 0 again when it has arrived.
+  std::int64_t moved_at = -1;                                        ///< tick at whose end it arrived
+  Vec3 moved_velocity = Vec3::Zero(), moved_spin = Vec3::Zero();     ///< in the mean of the tick
+  Vec3 last_change = Vec3::Zero(), last_spin_change = Vec3::Zero();  ///< of these, from the tick before
+  Vec3 ramp = Vec3::Zero(), spin_ramp = Vec3::Zero();                ///< by how much it speeds up within the tick
+  // Where it was when it last counted as moving, on its way to sleep.
+  Vec3 rest_centre = Vec3::Zero();
+  Quat rest_orientation = Quat::Identity();
+  double rest_for = 0;  ///< s since then
+
+  bool dynamic() const { return kind == MotionKind::dynamic; }
+};
+
+}  // namespace bronvel

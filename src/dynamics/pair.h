@@ -1,0 +1,106 @@
+// Pairs of bodies that are near each other, with the contacts between them. Only the dynamics layer includes this.
+#pragma once
+
+#include <array>
+#include <compare>
+
+#include "dynamics/surface.h"
+#include "geometry/vector.h"
+
+namespace bronvel {
+
+/// One contact point, at the tick's start.
+struct ContactRow {
+  Vec3 arm_a = Vec3::Zero();                          ///< from A's centre of mass, scene frame, m
+  double gap = 0;                                     ///< m
+  double impulse = 0;                                 ///< of one sub-step, kept as a first guess, N·s
+  double total = 0;                                   ///< over the tick, N·s
+  Eigen::Vector3f local_a = Eigen::Vector3f::Zero();  ///< the point in A's turning frame, to know it again next tick, m
+  Eigen::Vector3f aside = Eigen::Vector3f::Zero();  ///< of the point on B from that on A: 0 unless found on the way, m
+  std::uint32_t number = 0;                         ///< its name among the pair's points
+};
+
+/// Friction of a whole manifold: against sliding at its middle, against turning about the normal, against rolling.
+struct FrictionRow {
+  std::array<double, 2> slide{};        ///< impulses of one sub-step along the tangents, N·s
+  double twist = 0;                     ///< N·m·s
+  std::array<double, 2> roll{};         ///< N·m·s
+  std::array<double, 2> slide_total{};  ///< over the tick, N·s
+};
+
+/// Which parts of which bodies make a pair; convex bodies have one part, number 0.
+struct PairKey {
+  std::uint32_t a = 0, b = 0;  ///< body indices, a < b
+  std::uint32_t part_a = 0, part_b = 0;
+  auto operator<=>(const PairKey&) const = default;
+};
+
+struct PairKeyHash {
+  std::size_t operator()(const PairKey& k) const {
+    std::uint64_t hash = 0x9E3779B97F4A7C15ULL;
+    for (const std::uint32_t part : {k.a, k.b, k.part_a, k.part_b}) hash = (hash ^ part) * 0xFF51AFD7ED558CCDULL + 1;
+    return hash ^ (hash >> 32);
+  }
+};
+
+/// Two bodies whose padded boxes overlap.
+struct NearBodies {
+  static constexpr std::uint32_t no_pair = 0xFFFFFFFFU;
+  std::uint32_t a = 0, b = 0;    ///< a < b
+  std::uint32_t pair = no_pair;  ///< theirs, if they are convex and so near that they have one
+
+  bool operator==(const NearBodies& other) const { return a == other.a && b == other.b; }
+  bool operator<(const NearBodies& other) const { return a != other.a ? a < other.a : b < other.b; }
+};
+
+/// How near two bodies are in this tick: the padded boxes apart, those of what they may reach apart, or not.
+enum class Nearness : std::uint8_t { gone, apart, meeting };
+
+/// Two convex parts of two bodies that are near each other, with the contact between them. There are many, and walks
+/// over them wait for memory: what follows from the rest is worked out and not kept.
+struct Pair : PairKey {
+  // What every walk over the pairs looks at, side by side.
+  int count = 0;
+  std::uint32_t block = 0, lane = 0;  ///< where the solver has it in this tick, if it is active
+  std::uint32_t numbers = 0;          ///< how many of its points have been named so far
+  bool alive = false;
+  bool listed = false;   ///< in WorldState::listed
+  bool apart = false;    ///< no longer near, and only kept to tell so
+  bool fast = false;     ///< may jump over one another in a sub-step: swept
+  bool passing = false;  ///< fast, and found to stay apart in this sub-step: the solver leaves it alone
+  bool creased = false;  ///< a facet beyond a gentle crease that the ball turns at: no hit in this sub-step
+  bool beyond = false;   ///< a facet at whose edge the surface has bent down from its plane: it bears nothing there
+  bool touching = false;
+  bool was_touching = false;
+  std::uint8_t touches = 0;  ///< bit by point
+  double closing_speed = 0;  ///< greatest seen in this tick, m/s
+  Vec3 normal = Vec3::Unit(1);
+  Vec3 between = Vec3::Zero();  ///< from B's centre of mass to A's at the tick's start, m
+  std::array<ContactRow, 4> rows;
+  FrictionRow friction;
+  SurfacePair surface;
+
+  /// From B's centre of mass to the point on B, scene frame at the tick's start, m.
+  Vec3 arm_b(const ContactRow& row) const { return row.arm_a + between + row.aside.cast<double>(); }
+  std::array<Vec3, 2> tangents() const {
+    const Vec3 first = any_perpendicular(normal);
+    return {first, normal.cross(first)};
+  }
+  /// Friction's impulse on B over the tick, N·s.
+  Vec3 slid() const { return friction.slide_total[0] * tangents()[0] + friction.slide_total[1] * tangents()[1]; }
+};
+
+/// What can be said of an active pair without looking at it.
+struct ActiveEnds {
+  std::uint32_t a = 0, b = 0;
+  std::uint32_t block = 0;  ///< where the solver has it in this tick
+  std::uint8_t lane = 0;
+  std::uint8_t points = 0;
+  bool moves_a = false, moves_b = false;  ///< dynamic
+  bool rolls = false;                     ///< against rolling friction
+  bool calm = false;                      ///< neither has moved for a while: a few passes do
+  float least_gap = 0;                    ///< at the tick's start, m
+  bool fast = false;
+};
+
+}  // namespace bronvel

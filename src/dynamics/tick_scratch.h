@@ -1,0 +1,72 @@
+// What a tick works in. Only the dynamics layer includes this.
+#pragma once
+
+#include <memory>
+#include <vector>
+
+#include "dynamics/body_record.h"
+#include "dynamics/pair.h"
+
+namespace bronvel {
+
+struct JointSystem;
+struct ContactSystem;
+struct ImpactScratch;
+struct CreaseScratch;
+class Team;
+
+/// A solver's scratch, made when first used.
+template <class T>
+class Scratch {
+ public:
+  T& operator*() const {
+    if (!held_) held_ = std::make_shared<T>();
+    return *held_;
+  }
+
+ private:
+  mutable std::shared_ptr<T> held_;
+};
+
+/// A T of which copies start anew.
+template <class T>
+struct NotCopied : T {
+  NotCopied() = default;
+  NotCopied(const NotCopied&) : T() {}
+  NotCopied& operator=(const NotCopied& other) {
+    if (this != &other) static_cast<T&>(*this) = T();
+    return *this;
+  }
+  ~NotCopied() = default;
+};
+
+/// What a tick works in, kept to save allocation. Nothing that a later tick depends on.
+struct TickScratch {
+  std::vector<Nearness> nearness;  ///< of each of `near`
+  Scratch<JointSystem> joints;
+  Scratch<ContactSystem> contacts;
+  Scratch<ImpactScratch> impacts;
+  Scratch<CreaseScratch> creases;
+  std::shared_ptr<Team> team;
+  std::vector<std::uint32_t> active;         ///< pairs with points and a response, in order of (a, b)
+  std::vector<ActiveEnds> active_ends;       ///< of each active pair
+  std::vector<ActiveEnds> listed_ends;       ///< of each listed pair
+  std::vector<char> seen;                    ///< by pair: near in this tick
+  std::vector<char> reported;                ///< of each listed pair: there is something to report of it
+  std::vector<std::vector<NearBodies>> met;  ///< by worker: bodies that came near
+  std::vector<std::uint32_t> movers;         ///< bodies on their way to a target in this tick
+  std::vector<char> moving;                  ///< by body: alive, awake and not static in this tick
+  std::vector<char> moved_by_joints;         ///< by body: joints have moved it already in this sub-step
+  std::vector<Vec3> expected_acceleration;  ///< by body: what joints and what it lies on leave of that, for hits, m/s²
+  std::vector<Vec3> steady_acceleration;    ///< by body: its steady acceleration in this sub-step, m/s²
+  std::vector<double> top_speed;            ///< of any point of each body so far in this tick, m/s
+  std::vector<std::uint32_t> island;        ///< by body: another body of its island, or itself
+  std::vector<double> still;                ///< by body: of its island, s
+  std::vector<char> struck;                 ///< by body: hit in this round
+  std::vector<double> struck_at;            ///< moment of each body's last hit in this sub-step, s
+  std::vector<Vec3> velocity_before;        ///< at the sub-step's start
+  std::vector<Vec3> spin_before;            ///< angular velocity then
+  std::vector<Vec3> velocity_free;          ///< as smooth forces alone would have it at the sub-step's end
+};
+
+}  // namespace bronvel

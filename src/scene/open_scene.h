@@ -1,0 +1,49 @@
+// A scene folder that is open for work: its history, and its scripts as they are typed and as they were saved.
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include "scene/folder.h"
+#include "scene/history.h"
+
+namespace bronvel {
+
+class OpenScene {
+ public:
+  explicit OpenScene(SceneFolder folder = {});
+
+  const std::filesystem::path& path() const { return path_; }  ///< empty: it has no folder yet
+  const Scene& scene() const { return history_.scene(); }
+  History& history() { return history_; }
+  const History& history() const { return history_; }
+  const std::map<std::string, std::string>& scripts() const { return typed_; }  ///< as typed
+  SceneFolder as_typed() const { return {path_, scene(), typed_}; }
+  SceneFolder as_played() const { return {path_, scene(), saved_}; }  ///< with the scripts as last saved
+  const std::map<std::string, std::string>& saved_scripts() const { return saved_; }
+
+  bool saved() const { return history_.saved() && typed_ == saved_; }
+  bool script_unsaved(const std::string& file) const;
+  /// Whether another program changed the scene's files since they were opened or saved.
+  bool changed_on_disk() const;
+
+  /// Writes scene and scripts; gives the scripts that were typed in since the last time. Throws Error, also when it has
+  /// no folder yet; then nothing counts as saved.
+  std::vector<std::string> save();
+  /// Into another folder, which is the scene's from now on. If it throws, the folder stays what it was.
+  std::vector<std::string> save_as(const std::filesystem::path& path);
+
+  /// Counts from the next save. False if that is what it says already.
+  bool type_script(const std::string& file, const std::string& text);
+  /// Another script, called like `file` under a name that is free; it plays from the next start. Gives the name.
+  std::string new_script(const std::string& file, const std::string& text);
+
+ private:
+  std::filesystem::path path_;
+  History history_;
+  std::map<std::string, std::string> typed_, saved_;
+  std::string on_disk_;  // scene.json as it was opened or saved
+};
+
+}  // namespace bronvel

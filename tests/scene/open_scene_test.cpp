@@ -1,0 +1,139 @@
+// A scene folder that is open: what counts as saved, what another program did, and where it is kept.
+#include "scene/open_scene.h"
+
+#include <unistd.h>
+
+#include <catch2/catch.hpp>
+#include <filesystem>
+
+#include "geometry/error.h"
+
+using namespace bronvel;
+
+namespace {
+
+std::filesystem::path empty_place(const std::string& name) {
+  const std::filesystem::path path =
+      std::filesystem::temp_directory_path() / ("bronvel_open_" + std::to_string(getpid()) + "_" + name);
+  std::filesystem::remove_all(path);
+  return path;
+}
+
+SceneFolder barge_folder(const std::filesystem::path& path) {
+  SceneFolder folder;
+  folder.path = path;
+  folder.scene.name = "barge";
+  Body barge;
+  barge.name = "barge";
+  barge.scripts.push_back({"steer.lua", {}});
+  folder.scene.bodies.push_back(barge);
+  folder.scripts["steer.lua"] = "function on.tick() end\n";
+  return folder;
+}
+
+OpenScene opened(const std::string& name) {
+  const auto path = empty_place(name);
+  save_folder(barge_folder(path));
+  return OpenScene(open_folder(path));
+}
+
+void rename_barge(OpenScene& open, const std::string& to) {
+  open.history().edit("name", [&](Scene& scene) { scene.name = to; });
+}
+
+}  // namespace
+
+TEST_CASE("a scene without a folder can't be saved, and can be once it has one") {
+  OpenScene open;
+  CHECK(open.path().empty());
+  CHECK(open.saved());
+  CHECK_FALSE(open.changed_on_disk());
+  rename_barge(open, "new");
+  CHECK_FALSE(open.saved());
+  CHECK_THROWS_WITH(open.save(), Catch::Contains("Save as"));
+  CHECK_FALSE(open.saved());
+  const auto path = empty_place("first");
+  open.save_as(path);
+  CHECK(open.saved());
+  CHECK(open.path() == path);
+  CHECK(open_folder(path).scene == open.scene());
+}
+
+TEST_CASE("edits and typing count as not saved until they are") {
+  OpenScene open = opened("edits");
+  CHECK(open.saved());
+  rename_barge(open, "another");
+  CHECK_FALSE(open.saved());
+  open.history().undo();
+  CHECK(open.saved());
+  open.history().redo();
+  CHECK_FALSE(open.saved());
+  CHECK(open.save().empty());  // no script was typed in
+  CHECK(open.saved());
+
+  CHECK(open.type_script("steer.lua", "-- straight on\n"));
+  CHECK_FALSE(open.type_script("steer.lua", "-- straight on\n"));
+  CHECK_FALSE(open.saved());
+  CHECK(open.script_unsaved("steer.lua"));
+  CHECK_FALSE(open.script_unsaved("other.lua"));
+  // What plays is what was saved, not what is being typed.
+  CHECK(open.as_played().scripts.at("steer.lua") == "function on.tick() end\n");
+  CHECK(open.as_typed().scripts.at("steer.lua") == "-- straight on\n");
+  CHECK(open.save() == std::vector<std::string>{"steer.lua"});
+  CHECK(open.saved());
+  CHECK(open.as_played().scripts == open.as_typed().scripts);
+  CHECK(open_folder(open.path()).scripts.at("steer.lua") == "-- straight on\n");
+  // Typed away and back again is as it was.
+  open.type_script("steer.lua", "x");
+  open.type_script("steer.lua", "-- straight on\n");
+  CHECK(open.saved());
+}
+
+TEST_CASE("a new script has a name of its own, and plays before it is saved") {
+  OpenScene open = opened("new_script");
+  CHECK(open.new_script("steer.lua", "-- another") == "steer_2.lua");
+  CHECK(open.new_script("steer", "-- a third") == "steer_3.lua");
+  CHECK(open.new_script("haul.lua", "-- haul") == "haul.lua");
+  CHECK(open.scripts().size() == 4);
+  CHECK(open.as_played().scripts.at("haul.lua") == "-- haul");
+  CHECK_FALSE(open.script_unsaved("haul.lua"));
+}
+
+TEST_CASE("what another program writes is noticed, our own saving is not") {
+  OpenScene open = opened("disk");
+  CHECK_FALSE(open.changed_on_disk());
+  rename_barge(open, "mine");
+  CHECK_FALSE(open.changed_on_disk());
+  open.save();
+  CHECK_FALSE(open.changed_on_disk());
+  write_atomically(open.path() / "scripts" / "steer.lua", "-- theirs\n");
+  CHECK(open.changed_on_disk());
+  open.save();
+  CHECK_FALSE(open.changed_on_disk());
+  write_atomically(open.path() / "scene.json", read_file(open.path() / "scene.json") + " ");
+  CHECK(open.changed_on_disk());
+  // Gone for a moment, as while it is being written, is no change.
+  std::filesystem::remove(open.path() / "scene.json");
+  CHECK_FALSE(open.changed_on_disk());
+  // A script that was removed is not: it comes back with the next saving.
+  open.save();
+  std::filesystem::remove(open.path() / "scripts" / "steer.lua");
+  CHECK_FALSE(open.changed_on_disk());
+}
+
+TEST_CASE("saving elsewhere that fails leaves the scene where it was") {
+  OpenScene open = opened("elsewhere");
+  const auto before = open.path();
+  rename_barge(open, "moved");
+  const auto taken = empty_place("taken");
+  write_atomically(taken, "a file, not a folder");
+  CHECK_THROWS_WITH(open.save_as(taken), Catch::Contains("choose another folder"));
+  CHECK(open.path() == before);
+  CHECK_FALSE(open.saved());
+  const auto elsewhere = empty_place("elsewhere_2");
+  open.save_as(elsewhere);
+  CHECK(open.path() == elsewhere);
+  CHECK(open_folder(elsewhere).scene.name == "moved");
+  CHECK(open_folder(before).scene.name == "barge");
+  CHECK(open_folder(elsewhere).scripts == open.scripts());
+}
