@@ -24,14 +24,17 @@ std::optional<HandHold> hand_of(const Play& play) {
 }
 
 bool looks_alike(const Frame& a, const Frame& b) {
-  const auto same = [](const BodyView& v, const BodyView& w) {
-    return v.name == w.name && v.pose.position == w.pose.position &&
-           v.pose.orientation.coeffs() == w.pose.orientation.coeffs() && v.shape == w.shape && v.colour == w.colour &&
-           v.kind == w.kind && v.model == w.model && v.model_scale == w.model_scale && v.piece == w.piece;
+  const auto same_pose = [](const Pose& v, const Pose& w) {
+    return v.position == w.position && v.orientation.coeffs() == w.orientation.coeffs();
   };
-  const auto same_joint = [](const BodyView& v, const BodyView& w) {
-    return v.pose.position == w.pose.position && v.pose.orientation.coeffs() == w.pose.orientation.coeffs() &&
-           v.shape == w.shape;
+  const auto same = [&](const BodyView& v, const BodyView& w) {
+    return v.name == w.name && same_pose(v.pose, w.pose) && v.shape == w.shape && v.colour == w.colour &&
+           v.kind == w.kind && v.asleep == w.asleep && v.locked == w.locked && v.model == w.model &&
+           same_pose(v.model_pose, w.model_pose) && v.model_scale == w.model_scale && v.piece == w.piece &&
+           v.left == w.left;
+  };
+  const auto same_joint = [&](const BodyView& v, const BodyView& w) {
+    return same_pose(v.pose, w.pose) && v.shape == w.shape;
   };
   return a.tick == b.tick && std::equal(a.bodies.begin(), a.bodies.end(), b.bodies.begin(), b.bodies.end(), same) &&
          std::equal(a.joints.begin(), a.joints.end(), b.joints.begin(), b.joints.end(), same_joint) &&

@@ -52,6 +52,7 @@ std::vector<ScriptWord> words_of(const std::string& s) {
       ScriptWord word{"", line, true};
       for (++i; i < s.size() && s[i] != c && s[i] != '\n'; ++i) {
         if (s[i] == '\\' && i + 1 < s.size()) ++i;
+        if (s[i] == '\n') ++line;
         word.text += s[i];
       }
       if (i < s.size() && s[i] == c) ++i;
@@ -128,7 +129,7 @@ std::vector<ScriptFunction> functions_of(const std::vector<ScriptWord>& words) {
       if (i >= 4 && text(i - 3) == ".") f.name = text(i - 4) + "." + f.name;
     }
     while (k < words.size() && text(k) != ")") ++k;
-    f.begin = k + 1;
+    f.begin = std::min(k + 1, words.size());  // a script that is being typed may end here
     int depth = 1;
     for (k = f.begin; k < words.size(); ++k) {
       if (words[k].quoted) continue;
