@@ -8,7 +8,9 @@
 
 #include "app/kit/deck_table.h"
 #include "app/kit/empty_note.h"
+#include "geometry/error.h"
 #include "lab/script_text.h"
+#include "scene/names.h"
 
 namespace bronvel {
 namespace {
@@ -79,12 +81,7 @@ InputsPage::InputsPage(Session& session, QWidget* parent) : QWidget(parent), ses
   row->addLayout(side);
   connect(add, &QToolButton::clicked, this, [this] {
     session_.edit("new action", [](Scene& scene) {
-      std::string name = "action";
-      const auto taken = [&] {
-        return std::any_of(scene.actions.begin(), scene.actions.end(), [&](const Action& a) { return a.name == name; });
-      };
-      for (int n = 2; taken(); ++n) name = "action_" + std::to_string(n);
-      scene.actions.push_back({name, {"space"}, {}});
+      scene.actions.push_back({free_name(scene.actions, "action"), {"space"}, {}});
     });
   });
   connect(remove, &QToolButton::clicked, this, [this] {
@@ -142,23 +139,18 @@ void InputsPage::changed(QTreeWidgetItem* item, int column) {
   const QString text = item->text(column).trimmed();
   QString unknown;
   const std::vector<std::string> keys = keys_in(text, unknown);
-  const bool good_name = QRegularExpression("^[A-Za-z_][A-Za-z0-9_]*$").match(text).hasMatch();
-  if (column == 0 && !good_name) {
-    emit session_.said("An action's name wants letters, digits and _, not \"" + text + "\".");
-    rebuild();
-    return;
+  try {
+    if (!unknown.isEmpty() && column != 0)
+      throw Error("", "\"" + unknown.toStdString() + "\" is not the name of a key", "see the list beside");
+    session_.edit("change an action", [&](Scene& scene) {
+      if (at >= scene.actions.size()) return;
+      if (column == 0) scene.actions[at].name = text.toStdString();
+      if (column == 1) scene.actions[at].keys = keys;
+      if (column == 2) scene.actions[at].against = keys;
+    });
+  } catch (const Error& e) {
+    emit session_.said(e.what());
   }
-  if (!unknown.isEmpty() && column != 0) {
-    emit session_.said("\"" + unknown + "\" is not the name of a key; see the list beside.");
-    rebuild();
-    return;
-  }
-  session_.edit("change an action", [&](Scene& scene) {
-    if (at >= scene.actions.size()) return;
-    if (column == 0) scene.actions[at].name = text.toStdString();
-    if (column == 1) scene.actions[at].keys = keys;
-    if (column == 2) scene.actions[at].against = keys;
-  });
   rebuild();
 }
 
