@@ -76,8 +76,10 @@ int bounce(lua_State* lua) {
   return 1;
 }
 int limit(lua_State* lua) {
-  push(lua,
-       limited(take_vector(lua, 1, "vec:limit", "a vector"), take_number(lua, 2, "vec:limit", "a greatest length")));
+  const Vec3 vector = take_vector(lua, 1, "vec:limit", "a vector");
+  const double most = take_number(lua, 2, "vec:limit", "a greatest length");
+  if (most < 0) throw ScriptFault("vec:limit: wants a greatest length of 0 or more, got " + readable(lua, 2));
+  push(lua, limited(vector, most));
   return 1;
 }
 

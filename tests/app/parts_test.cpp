@@ -141,6 +141,31 @@ TEST_CASE("the card follows whatever is chosen, of every example, in edit and in
   }
 }
 
+TEST_CASE("the card of a body that was not there at the moment that is looked at") {
+  Alone alone("skerrow-quay");
+  Session& session = alone.session;
+  Shown<Card> card(session);
+  session.play();
+  REQUIRE(alone.play_ticks(20));
+  session.stop();
+  REQUIRE(wait_until([&] { return session.play_state() == Session::PlayState::editing; }));
+  session.set_follows(false);
+  alone.add_box("crate", {0, 1, 0});
+  session.look_at_tick(7);
+  REQUIRE(session.in_past());
+  for (const char* name : {"crate", "fender", "crate"}) {
+    session.choose(name);
+    session.refresh();
+    CHECK(card.part.has_content());
+    CHECK(card.find<QLineEdit>("card_name")->text() == name);
+  }
+  session.choose_bodies({"fender", "crate"});
+  session.refresh();
+  session.live();
+  session.choose("crate");
+  CHECK(card.find<QLineEdit>("card_density")->text().toDouble() == Approx(1));
+}
+
 TEST_CASE("the inputs page: actions made, changed and taken away, and what it can't take") {
   Alone alone;
   Session& session = alone.session;

@@ -475,8 +475,8 @@ void Card::add_bodies() {
         const std::vector<const Body*> now = session_.chosen_in_document();
         for (std::size_t i = 0; i < std::min(masses.size(), now.size()); ++i) {
           const double volume = shape_volume(now[i]->shape);
-          values.push_back(
-              number_or_none(volume > 0 ? std::optional(std::get<double>(masses[i]) / volume) : std::nullopt));
+          const auto* mass = std::get_if<double>(&masses[i]);  // none at a moment at which it was not there
+          values.push_back(number_or_none(mass && volume > 0 ? std::optional(*mass / volume) : std::nullopt));
         }
         return values;
       };

@@ -40,10 +40,10 @@ QColor veil(int opacity);
 /// Of what is written and what it is written on: pairs that have to be told apart.
 std::vector<std::pair<QColor, QColor>> written_pairs();
 
-/// As the desktop is, or one of the two.
 /// How much larger than usual all that is written is.
 inline double type_scale = 1;
 
+/// As the desktop is, or one of the two.
 enum class Sheet { desktop, light, dark };
 
 QFont words(double pixels, QFont::Weight weight = QFont::Normal);    ///< Inter
