@@ -3,32 +3,44 @@
 
 #include "dynamics/contact_pairs.h"
 #include "geometry/distance.h"
-#include "geometry/parts.h"
 
 namespace bronvel {
 
-WorldNearest distance_to_body(const WorldState& state, std::uint32_t i, const Shape& shape, const Pose& pose,
-                              double reach) {
+std::vector<Part> parts_within(const WorldState& state, std::uint32_t i, const Bounds& bounds) {
   const Pose body_pose = shape_pose(state.records[i], state.motions[i]);
   const Shape& whole = state.records[i].settings.shape;
-  WorldNearest best{{i, state.records[i].generation}, reach + 1};
-  const auto look = [&](const Shape& part, const Pose& part_pose) {
-    const Convex body(part, part_pose), other(shape, pose);
-    const Separation apart = separation_of(body, other);
-    const double distance = apart.distance - body.radius() - other.radius();
-    if (distance < best.distance) best = {best.body, distance, apart.on_a + apart.normal * body.radius(), apart.normal};
-  };
-  if (!is_composite(whole)) {
-    best.distance = 1e300;
-    look(whole, body_pose);
-    return best;
-  }
+  if (!is_composite(whole)) return {{whole, body_pose}};
   const Pose back{body_pose.orientation.conjugate() * -body_pose.position, body_pose.orientation.conjugate()};
-  std::vector<std::uint32_t> parts;
-  parts_near(whole, shape_bounds(shape, pose).grown(reach).turned(back), parts);
-  for (const std::uint32_t p : parts) {
-    const Part part = part_of(whole, p);
-    look(part.shape, body_pose * part.pose);
+  std::vector<std::uint32_t> numbers;
+  parts_near(whole, bounds.turned(back), numbers);
+  std::vector<Part> parts;
+  parts.reserve(numbers.size());
+  for (const std::uint32_t number : numbers) {
+    Part& part = parts.emplace_back(part_of(whole, number));
+    part.pose = body_pose * part.pose;
+  }
+  return parts;
+}
+
+WorldNearest distance_to_part(const WorldState& state, std::uint32_t i, const Part& part, const Shape& shape,
+                              const Pose& pose) {
+  const Convex body(part.shape, part.pose), other(shape, pose);
+  const Separation apart = separation_of(body, other);
+  return {{i, state.records[i].generation},
+          apart.distance - body.radius() - other.radius(),
+          apart.on_a + apart.normal * body.radius(),
+          apart.normal};
+}
+
+WorldNearest distance_to_body(const WorldState& state, std::uint32_t i, const Shape& shape, const Pose& pose,
+                              double reach) {
+  const BodyRecord& record = state.records[i];
+  if (!is_composite(record.settings.shape))
+    return distance_to_part(state, i, {record.settings.shape, shape_pose(record, state.motions[i])}, shape, pose);
+  WorldNearest best{{i, state.records[i].generation}, 1e300};
+  for (const Part& part : parts_within(state, i, shape_bounds(shape, pose).grown(reach))) {
+    const WorldNearest near = distance_to_part(state, i, part, shape, pose);
+    if (near.distance < best.distance) best = near;
   }
   return best;
 }

@@ -2,11 +2,19 @@
 #pragma once
 
 #include "dynamics/world_state.h"
+#include "geometry/parts.h"
 
 namespace bronvel {
 
-/// Surface to surface; the normal points away from the body. Of a body of several parts the nearest within `reach` m;
-/// with none there the distance is beyond it.
+/// The body's parts that may reach into the bounds (scene frame), where they stand in the scene. A convex body is its
+/// one part, wherever it is.
+std::vector<Part> parts_within(const WorldState& state, std::uint32_t body, const Bounds& bounds);
+
+/// Surface to surface, to one part of the body as `parts_within` gives it; the normal points away from the body.
+WorldNearest distance_to_part(const WorldState& state, std::uint32_t body, const Part& part, const Shape& shape,
+                              const Pose& pose);
+
+/// Of a body of several parts the nearest within `reach` m; with none there the distance is beyond it.
 WorldNearest distance_to_body(const WorldState& state, std::uint32_t body, const Shape& shape, const Pose& pose,
                               double reach);
 

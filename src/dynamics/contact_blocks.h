@@ -81,12 +81,12 @@ struct alignas(64) ContactBlock {
   std::array<BlockPoint<T>, 4> points;
 };
 
-/// What the passes change of a body.
+/// What the passes change of a body, read and written whole.
 template <class T>
-struct alignas(32) BodyMotionLane {
+struct alignas(8 * sizeof(T)) BodyMotionLane {
   std::array<T, 3> velocity{};
   std::array<T, 3> spin{};
-  T margin = 0;  ///< how much faster any of its points may come to move within the sub-step, m/s
+  T margin = 0;  ///< how much faster any of its points may come to move within the sub-step, m/s; the passes forget it
   T unused{};
 };
 

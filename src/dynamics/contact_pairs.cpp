@@ -3,6 +3,7 @@
 
 #include <optional>
 
+#include "dynamics/contact_patches.h"
 #include "dynamics/contact_solver.h"
 #include "dynamics/integrate.h"
 #include "dynamics/joint_solver.h"
@@ -544,6 +545,7 @@ void update_contacts(WorldState& state) {
       state.scratch.listed_ends[i] = update_contact(state, state.pairs[state.listed[i]]);
     });
   });
+  thin_patches(state);
   state.scratch.active.clear();
   state.scratch.active_ends.clear();
   for (std::size_t i = 0; i < count; ++i) {

@@ -141,37 +141,111 @@ HWY_INLINE Three<T> pick_three(const T* base, const Lanes8<typename ContactBlock
           pick<T, stride>(base, bodies, part + 2)};
 }
 
+#if HWY_TARGET != HWY_SCALAR
+// Turns over a square of as many numbers each way as a vector holds: row i becomes column i.
+template <class D, class V, std::size_t size>
+HWY_INLINE void turn_over(D d, V (&row)[size]) {
+  if constexpr (size == 2) {
+    const V low = hn::InterleaveLower(d, row[0], row[1]);
+    row[1] = hn::InterleaveUpper(d, row[0], row[1]);
+    row[0] = low;
+  } else if constexpr (sizeof(hn::TFromD<D>) == 8) {
+    // Pairs of rows turned over within blocks of two, then the blocks, four each way.
+    V even[4], odd[4];
+    for (std::size_t i = 0; i < 4; ++i) {
+      even[i] = hn::InterleaveLower(d, row[2 * i], row[2 * i + 1]);
+      odd[i] = hn::InterleaveUpper(d, row[2 * i], row[2 * i + 1]);
+    }
+    const auto blocks = [&](const V(&from)[4], std::size_t first) {
+      const V near = hn::OddEvenBlocks(hn::SwapAdjacentBlocks(from[1]), from[0]);
+      const V next = hn::OddEvenBlocks(from[1], hn::SwapAdjacentBlocks(from[0]));
+      const V far = hn::OddEvenBlocks(hn::SwapAdjacentBlocks(from[3]), from[2]);
+      const V last = hn::OddEvenBlocks(from[3], hn::SwapAdjacentBlocks(from[2]));
+      row[first] = hn::ConcatLowerLower(d, far, near);
+      row[first + 2] = hn::ConcatLowerLower(d, last, next);
+      row[first + 4] = hn::ConcatUpperUpper(d, far, near);
+      row[first + 6] = hn::ConcatUpperUpper(d, last, next);
+    };
+    blocks(even, 0);
+    blocks(odd, 1);
+  } else {
+    // Within blocks of four, then, where a vector has two of them, the blocks.
+    const hn::RepartitionToWide<D> pairs;
+    for (std::size_t first = 0; first < size; first += 4) {
+      const auto low_a = hn::BitCast(pairs, hn::InterleaveLower(d, row[first], row[first + 1]));
+      const auto high_a = hn::BitCast(pairs, hn::InterleaveUpper(d, row[first], row[first + 1]));
+      const auto low_b = hn::BitCast(pairs, hn::InterleaveLower(d, row[first + 2], row[first + 3]));
+      const auto high_b = hn::BitCast(pairs, hn::InterleaveUpper(d, row[first + 2], row[first + 3]));
+      row[first] = hn::BitCast(d, hn::InterleaveLower(pairs, low_a, low_b));
+      row[first + 1] = hn::BitCast(d, hn::InterleaveUpper(pairs, low_a, low_b));
+      row[first + 2] = hn::BitCast(d, hn::InterleaveLower(pairs, high_a, high_b));
+      row[first + 3] = hn::BitCast(d, hn::InterleaveUpper(pairs, high_a, high_b));
+    }
+    if constexpr (size == 8)
+      for (std::size_t i = 0; i < 4; ++i) {
+        const V low = hn::ConcatLowerLower(d, row[i + 4], row[i]);
+        row[i + 4] = hn::ConcatUpperUpper(d, row[i + 4], row[i]);
+        row[i] = low;
+      }
+  }
+}
+
+#else
+template <class D, class V, std::size_t size>
+void turn_over(D, V (&)[size]) {}
+#endif
+
 // Velocities of the eight bodies on one side.
 template <class T>
 struct Side {
   Three<T> velocity, spin;
+  HWY_INLINE Eight<T>& number(std::size_t k) {
+    Three<T>& three = k < 3 ? velocity : spin;
+    return k % 3 == 0 ? three.x : k % 3 == 1 ? three.y : three.z;
+  }
 };
+
+constexpr std::size_t motion_numbers = 6;  // of eight in a lane
 
 template <class T>
 HWY_INLINE Side<T> fetch(const BodyMotionLane<T>* motions, const Lanes8<typename ContactBlock<T>::Index>& bodies) {
-  static_assert(sizeof(BodyMotionLane<T>) == 8 * sizeof(T));
+  static_assert(sizeof(BodyMotionLane<T>) == lanes * sizeof(T));
   const T* base = motions->velocity.data();
-  return {pick_three<T, 8>(base, bodies, 0), pick_three<T, 8>(base, bodies, 3)};
+  constexpr std::size_t wide = Eight<T>::wide;
+  if constexpr (wide == 1) {
+    return {pick_three<T, 8>(base, bodies, 0), pick_three<T, 8>(base, bodies, 3)};
+  } else {
+    // Read as they lie and turned over: quicker than picking them one by one.
+    Side<T> side;
+    const typename Eight<T>::Tag d;
+    for (std::size_t part = 0; part < Eight<T>::parts; ++part)
+      for (std::size_t from = 0; from < motion_numbers; from += wide) {
+        typename Eight<T>::Vector row[wide];
+        for (std::size_t i = 0; i < wide; ++i)
+          row[i] = hn::Load(d, base + lanes * static_cast<std::size_t>(bodies[part * wide + i]) + from);
+        turn_over(d, row);
+        for (std::size_t i = 0; i < wide && from + i < motion_numbers; ++i) side.number(from + i).v[part] = row[i];
+      }
+    return side;
+  }
 }
 
 template <class T>
-HWY_INLINE void put_back(const Side<T>& side, const Lanes8<typename ContactBlock<T>::Index>& bodies,
+HWY_INLINE void put_back(Side<T> side, const Lanes8<typename ContactBlock<T>::Index>& bodies,
                          const Lanes8<std::int32_t>& moves, BodyMotionLane<T>* motions) {
-  alignas(64) Lanes8<T> numbers[6];
-  store(side.velocity.x, numbers[0]);
-  store(side.velocity.y, numbers[1]);
-  store(side.velocity.z, numbers[2]);
-  store(side.spin.x, numbers[3]);
-  store(side.spin.y, numbers[4]);
-  store(side.spin.z, numbers[5]);
-  for (std::size_t lane = 0; lane < lanes; ++lane) {
-    if (moves[lane] == 0) continue;
-    BodyMotionLane<T>& motion = motions[bodies[lane]];
-    for (std::size_t k = 0; k < 3; ++k) {
-      motion.velocity[k] = numbers[k][lane];
-      motion.spin[k] = numbers[3 + k][lane];
+  T* base = motions->velocity.data();
+  constexpr std::size_t wide = Eight<T>::wide;
+  const typename Eight<T>::Tag d;
+  for (std::size_t part = 0; part < Eight<T>::parts; ++part)
+    for (std::size_t from = 0; from < motion_numbers; from += wide) {
+      typename Eight<T>::Vector row[wide];
+      for (std::size_t i = 0; i < wide; ++i)
+        row[i] = from + i < motion_numbers ? side.number(from + i).v[part] : hn::Zero(d);
+      if constexpr (wide > 1) turn_over(d, row);
+      for (std::size_t i = 0; i < wide; ++i)
+        if (moves[part * wide + i] != 0)
+          hn::Store(row[i], d, base + lanes * static_cast<std::size_t>(bodies[part * wide + i]) + from);
     }
-  }
 }
 
 // Inverse inertia times a vector.

@@ -34,6 +34,12 @@ constexpr int passes_before_steps = passes_for_calm;
 // By then the passes have found what slides.
 constexpr int passes_to_settle = 6;
 
+// Where points stick and slip in turn, or something heavy is wedged, passes do not end: once no better than eight
+// passes before, no more will help; nor where they change so many times more than they should, and hardly come nearer.
+// (What comes nearer slowly but surely, as a tall stack does, is close to its end by then.)
+constexpr double hardly_better = 0.8, far_off = 200;
+constexpr int looks_back = 8, looks_back_stuck = 4;
+
 // Passes over few contacts are cheap and make tall stacks stiff; over many they would cost too much.
 constexpr int most_passes = 64;
 constexpr int most_uneven_passes = 256;
@@ -401,7 +407,9 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
     // last pass of a sub-step adds up.
     bool settled = false;
     [[maybe_unused]] std::conditional_t<with_steps, std::optional<ConjugateWorker>, int> steps{};
-    std::array<double, 8> before{};  // of the passes before this one, the greatest change
+    const int back = sys.stuck ? looks_back_stuck : looks_back;
+    bool no_better = false;
+    std::array<double, looks_back> before{};  // of the passes before this one, the greatest change
     for (int pass = 0; pass < passes; ++pass) {
       PassNumbers<T> now = numbers;
       now.place = kind == PassKind::relax && pass == 0;
@@ -424,10 +432,9 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
       team.wait();
       double most = 0;
       for (const ContactSystem::Change& change : sys.changes) most = std::max(most, change.speed[turn]);
-      // Where points stick and slip in turn it never ends: once no better than some passes ago, no more will help.
-      double& some_ago = before[static_cast<std::size_t>(pass) % before.size()];
-      const bool no_better =
-          sys.unevenness <= 1 && pass >= passes_to_settle + static_cast<int>(before.size()) && most >= some_ago;
+      double& some_ago = before[static_cast<std::size_t>(pass % back)];
+      if (sys.unevenness <= 1 && pass >= passes_to_settle + back)
+        no_better = no_better || most >= (most > far_off * enough ? hardly_better : 1) * some_ago;
       some_ago = most;
       settled = most < enough || no_better;
       if (settled && !last) break;
@@ -437,6 +444,7 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
     for (std::size_t i = mine.first; i < mine.last; ++i)
       if (state.scratch.moving[i] != 0 && state.records[i].dynamic())
         store_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
+    if (worker == 0) sys.stuck = sys.stuck || no_better;
   });
 }
 
@@ -473,6 +481,7 @@ void begin_contacts(WorldState& state) {
   colour_pairs(state, sys);
   order_pairs(state, sys);
   sys.small = count_points(state) < small_scene;
+  sys.stuck = false;
   sys.unevenness = sys.small ? unevenness(state) : 1;
   with_blocks(sys, [&](auto& all) { begin(state, sys, all); });
 }

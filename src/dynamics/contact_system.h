@@ -26,6 +26,7 @@ struct ConjugateSteps {
 
 struct ContactSystem {
   bool small = true;      ///< few contacts: solved in double
+  bool stuck = false;     ///< in this tick passes ended as no better than some before: they will again, and sooner
   double unevenness = 1;  ///< above 1 where some body bears far more than it weighs: solved by conjugate steps
   ContactBlocks<double> exact;
   ContactBlocks<float> wide;

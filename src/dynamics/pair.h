@@ -90,6 +90,16 @@ struct Pair : PairKey {
   Vec3 slid() const { return friction.slide_total[0] * tangents()[0] + friction.slide_total[1] * tangents()[1]; }
 };
 
+/// A point of two bodies of several parts, while those that bear are chosen.
+struct PatchPoint {
+  std::uint32_t listed = 0, row = 0;  ///< place of its pair in WorldState::listed, and its own in the pair
+  Vec3 normal = Vec3::Unit(1);
+  Vec3 arm = Vec3::Zero();  ///< from A's centre of mass, m
+  double gap = 0;           ///< m
+  bool bears = false;       ///< it did in the tick before
+  bool kept = false;
+};
+
 /// What can be said of an active pair without looking at it.
 struct ActiveEnds {
   std::uint32_t a = 0, b = 0;

@@ -48,6 +48,7 @@ struct TickScratch {
   Scratch<ImpactScratch> impacts;
   Scratch<CreaseScratch> creases;
   std::shared_ptr<Team> team;
+  std::vector<PatchPoint> patch_points;      ///< of two bodies
   std::vector<std::uint32_t> active;         ///< pairs with points and a response, in order of (a, b)
   std::vector<ActiveEnds> active_ends;       ///< of each active pair
   std::vector<ActiveEnds> listed_ends;       ///< of each listed pair

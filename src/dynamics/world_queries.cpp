@@ -91,29 +91,40 @@ std::optional<WorldNearest> World::nearest_on(BodyHandle body, const Vec3& point
 
 namespace {
 
+// How far the shape comes until it meets the part: conservative advancement, never farther than the gap allows at the
+// speed of closing. Each part by itself: the nearest of several says nothing of one that lies ahead.
+std::optional<WorldNearest> met_on_the_way(const WorldState& state, std::uint32_t body, const Part& part,
+                                           const Shape& shape, const Pose& pose, const Vec3& direction, double length) {
+  double travelled = 0;
+  for (int step = 0; step < 64; ++step) {
+    const Pose here{pose.position + direction * travelled, pose.orientation};
+    WorldNearest near = distance_to_part(state, body, part, shape, here);
+    const double closing = -near.normal.dot(direction);
+    if (closing <= 1e-9) return std::nullopt;
+    if (near.distance <= 1e-6) {
+      near.distance = travelled;
+      return near;
+    }
+    travelled += near.distance / closing;
+    if (travelled > length) return std::nullopt;
+  }
+  return std::nullopt;
+}
+
 // The first body that takes part and that the shape meets on its way.
 template <class TakesPart>
 std::optional<WorldNearest> first_met(const WorldState& state, const Shape& shape, const Pose& pose, const Vec3& way,
                                       const TakesPart& takes_part) {
   const double length = way.norm();
   const Vec3 direction = length > 0 ? Vec3(way / length) : Vec3(Vec3::Unit(1));
+  const Bounds on_the_way = shape_bounds(shape, pose).swept(way);
   std::optional<WorldNearest> best;
-  state.broad_phase.overlapping(shape_bounds(shape, pose).swept(way), [&](std::uint32_t i) {
+  state.broad_phase.overlapping(on_the_way, [&](std::uint32_t i) {
     if (!takes_part(i)) return true;
-    // Conservative advancement: never farther than the gap allows at the speed of closing.
-    double travelled = 0;
-    for (int step = 0; step < 64; ++step) {
-      const Pose here{pose.position + direction * travelled, pose.orientation};
-      WorldNearest near = distance_to_body(state, i, shape, here, length - travelled);
-      const double closing = -near.normal.dot(direction);
-      if (near.distance <= 1e-6 && closing > 1e-9) {
-        near.distance = travelled;
-        if (!best || travelled < best->distance || (travelled == best->distance && i < best->body.index)) best = near;
-        return true;
-      }
-      if (closing <= 1e-9) return true;
-      travelled += std::max(near.distance, 1e-7) / closing;
-      if (travelled > length || (best && travelled > best->distance)) return true;
+    for (const Part& part : parts_within(state, i, on_the_way)) {
+      const auto met = met_on_the_way(state, i, part, shape, pose, direction, best ? best->distance : length);
+      if (met && (!best || met->distance < best->distance || (met->distance == best->distance && i < best->body.index)))
+        best = met;
     }
     return true;
   });
