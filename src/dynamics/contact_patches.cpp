@@ -73,8 +73,9 @@ void leave_out(WorldState& state, const std::vector<PatchPoint>& points) {
       row = pair.rows[points[i].row];
       least = std::min(least, row.gap);
     }
-    pair.count = count;
     ActiveEnds& ends = state.scratch.listed_ends[place];
+    state.scratch.points_left_out += ends.points - static_cast<std::size_t>(count);
+    pair.count = count;
     ends.points = static_cast<std::uint8_t>(count);
     ends.least_gap = static_cast<float>(least);
   }
@@ -120,6 +121,7 @@ void thin(WorldState& state, std::size_t first, std::size_t last) {
 
 void thin_patches(WorldState& state) {
   const std::vector<ActiveEnds>& ends = state.scratch.listed_ends;
+  state.scratch.points_left_out = 0;
   for (std::size_t first = 0, last = 0; first < ends.size(); first = last) {
     std::size_t points = 0;
     for (last = first; last < ends.size() && ends[last].a == ends[first].a && ends[last].b == ends[first].b; ++last)

@@ -56,8 +56,9 @@ constexpr std::uint32_t most_colours = 64;
 // A gap so wide marks a point that the pair does not have.
 constexpr double no_point = 1e30;
 
+// Those left out of patches count as well: that they are is to save time, not to spend it on more passes.
 std::size_t count_points(const WorldState& state) {
-  std::size_t points = 0;
+  std::size_t points = state.scratch.points_left_out;
   for (const ActiveEnds& ends : state.scratch.active_ends) points += ends.points;
   return points;
 }

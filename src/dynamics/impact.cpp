@@ -231,11 +231,35 @@ struct StruckPoint {
 };
 
 // The impulses of a hit: restitution along the normal and friction across it, gone over until nothing changes.
-struct Blow {
+struct BlowImpulses {
   std::array<double, 4> normal{};
   std::array<Vec3, 4> friction{Vec3::Zero(), Vec3::Zero(), Vec3::Zero(), Vec3::Zero()};
+
+  Vec3 impulse(std::size_t i, const Vec3& along) const { return along * normal[i] + friction[i]; }
+};
+struct Blow : BlowImpulses {
   std::array<std::optional<StruckPoint>, 4> points;
 };
+
+// Restitution by Newton's rule and Coulomb's friction may make energy of a hit aslant (Kane, 1984). Then as much of
+// what is given back is left out as keeps it: between the blow without restitution, `dead`, and the whole one. What
+// each body's points do is even in the impulses, so the share is the root of a square; 1 where nothing is made.
+// Relative velocities of the points: before, after the dead blow, after the whole one.
+double share_without_gain(const BlowImpulses& dead, const BlowImpulses& whole, const Vec3& along,
+                          const std::array<std::array<Vec3, 4>, 3>& velocities) {
+  double none = 0, slope = 0, square = 0;
+  for (std::size_t i = 0; i < velocities[0].size(); ++i) {
+    const Vec3 first = dead.impulse(i, along), more = whole.impulse(i, along) - first;
+    const Vec3 mean = velocities[0][i] + velocities[1][i], faster = velocities[2][i] - velocities[1][i];
+    none += 0.5 * first.dot(mean);
+    slope += 0.5 * (more.dot(mean) + first.dot(faster));
+    square += 0.5 * more.dot(faster);
+  }
+  if (none >= 0) return 0;
+  if (none + slope + square <= 0) return 1;
+  const double root = std::sqrt(std::max(slope * slope - 4 * square * none, 0.0));
+  return std::clamp(2 * none / (-slope - root), 0.0, 1.0);
+}
 
 // `group`: null where no joint holds either body.
 Blow strike_points(const WorldState& state, Motion& a, Motion& b, const Hit& hit, Pair& pair, StruckGroup* group) {
@@ -276,33 +300,76 @@ Blow strike_points(const WorldState& state, Motion& a, Motion& b, const Hit& hit
     a.angular_velocity.noalias() -= at.turn_a * impulse;
     b.angular_velocity.noalias() += at.turn_b * impulse;
   };
-  for (int iteration = 0; iteration < most_iterations; ++iteration) {
-    double greatest_change = 0, greatest = 0;
-    for (std::size_t i = 0; i < count; ++i) {
-      if (!points[i]) continue;
-      const StruckPoint& at = *points[i];
-      const double speed = m.normal.dot(relative(at.arm_a, at.arm_b));
-      const double impulse = std::max(blow.normal[i] + at.mass * (wanted[i] - speed), 0.0);
-      greatest_change = std::max(greatest_change, std::abs(impulse - blow.normal[i]));
-      push(at, m.normal * (impulse - blow.normal[i]));
-      blow.normal[i] = impulse;
-      greatest = std::max(greatest, impulse);
+  const auto go_over = [&](double given_back) {
+    for (int iteration = 0; iteration < most_iterations; ++iteration) {
+      double greatest_change = 0, greatest = 0;
+      for (std::size_t i = 0; i < count; ++i) {
+        if (!points[i]) continue;
+        const StruckPoint& at = *points[i];
+        const double speed = m.normal.dot(relative(at.arm_a, at.arm_b));
+        const double impulse = std::max(blow.normal[i] + at.mass * (given_back * wanted[i] - speed), 0.0);
+        greatest_change = std::max(greatest_change, std::abs(impulse - blow.normal[i]));
+        push(at, m.normal * (impulse - blow.normal[i]));
+        blow.normal[i] = impulse;
+        greatest = std::max(greatest, impulse);
 
-      const Vec3 velocity = relative(at.arm_a, at.arm_b);
-      const Vec3 slip = velocity - m.normal * m.normal.dot(velocity);
-      const double slip_speed = slip.norm();
-      if (slip_speed < 1e-12) continue;
-      const Vec3 way = slip / slip_speed;
-      const double along = way.dot(at.mobility * way);
-      const Vec3 held = along > 0 ? Vec3(blow.friction[i] - way * (slip_speed / along)) : blow.friction[i];
-      const double size = held.norm();
-      const Vec3 kept = size > pair.surface.static_friction * blow.normal[i]
-                            ? Vec3(held * (pair.surface.dynamic_friction * blow.normal[i] / size))
-                            : held;
-      push(at, kept - blow.friction[i]);
-      blow.friction[i] = kept;
+        const Vec3 velocity = relative(at.arm_a, at.arm_b);
+        const Vec3 slip = velocity - m.normal * m.normal.dot(velocity);
+        const double slip_speed = slip.norm();
+        if (slip_speed < 1e-12) continue;
+        const Vec3 way = slip / slip_speed;
+        const double along = way.dot(at.mobility * way);
+        const Vec3 held = along > 0 ? Vec3(blow.friction[i] - way * (slip_speed / along)) : blow.friction[i];
+        const double size = held.norm();
+        const Vec3 kept = size > pair.surface.static_friction * blow.normal[i]
+                              ? Vec3(held * (pair.surface.dynamic_friction * blow.normal[i] / size))
+                              : held;
+        push(at, kept - blow.friction[i]);
+        blow.friction[i] = kept;
+      }
+      if (greatest_change <= settled_share * greatest) break;
     }
-    if (greatest_change <= settled_share * greatest) break;
+  };
+  if (pair.surface.static_friction <= 0 || pair.surface.restitution <= 0) {
+    go_over(1);
+    return blow;
+  }
+  const auto at_points = [&](std::array<Vec3, 4>& velocities) {
+    for (std::size_t i = 0; i < count; ++i)
+      if (points[i]) velocities[i] = relative(points[i]->arm_a, points[i]->arm_b);
+  };
+  std::array<std::array<Vec3, 4>, 3> velocities;
+  for (auto& each : velocities) each.fill(Vec3::Zero());
+  at_points(velocities[0]);
+  const Motion a_before = a, b_before = b;
+  go_over(1);
+  at_points(velocities[2]);
+  double gain = 0, size = 0;
+  for (std::size_t i = 0; i < count; ++i) {
+    if (!points[i]) continue;
+    const Vec3 impulse = blow.impulse(i, m.normal);
+    gain += 0.5 * impulse.dot(velocities[0][i] + velocities[2][i]);
+    size += std::abs(impulse.dot(velocities[0][i]));
+  }
+  constexpr double of_rounding = 1e-6;
+  if (gain <= of_rounding * size) return blow;
+  const BlowImpulses whole = blow;
+  const Motion a_whole = a, b_whole = b;
+  a = a_before;
+  b = b_before;
+  static_cast<BlowImpulses&>(blow) = {};
+  go_over(0);
+  at_points(velocities[1]);
+  const double share = share_without_gain(blow, whole, m.normal, velocities);
+  const auto between = [&](Motion& to, const Motion& end) {
+    to.velocity += share * (end.velocity - to.velocity);
+    to.angular_velocity += share * (end.angular_velocity - to.angular_velocity);
+  };
+  between(a, a_whole);
+  between(b, b_whole);
+  for (std::size_t i = 0; i < count; ++i) {
+    blow.normal[i] += share * (whole.normal[i] - blow.normal[i]);
+    blow.friction[i] += share * (whole.friction[i] - blow.friction[i]);
   }
   return blow;
 }

@@ -49,6 +49,7 @@ struct TickScratch {
   Scratch<CreaseScratch> creases;
   std::shared_ptr<Team> team;
   std::vector<PatchPoint> patch_points;      ///< of two bodies
+  std::size_t points_left_out = 0;           ///< of patches, in this tick
   std::vector<std::uint32_t> active;         ///< pairs with points and a response, in order of (a, b)
   std::vector<ActiveEnds> active_ends;       ///< of each active pair
   std::vector<ActiveEnds> listed_ends;       ///< of each listed pair

@@ -1,6 +1,8 @@
 // Cutting convex polyhedra by planes.
 #include "geometry/cut.h"
 
+#include <algorithm>
+
 #include "geometry/error.h"
 #include "geometry/parts.h"
 
@@ -10,8 +12,8 @@ namespace {
 constexpr std::uint32_t none = 0xFFFFFFFFU;
 constexpr int round_sides = 24;  // of a shape of revolution
 
-void add_face(Facets& f, std::initializer_list<std::uint32_t> corners, const Plane& plane) {
-  f.loops.insert(f.loops.end(), corners);
+void add_face(Facets& f, const std::vector<std::uint32_t>& corners, const Plane& plane) {
+  f.loops.insert(f.loops.end(), corners.begin(), corners.end());
   f.starts.push_back(static_cast<std::uint32_t>(f.loops.size()));
   f.planes.push_back(plane);
 }
@@ -41,15 +43,44 @@ Facets from_box(const Box& box) {
   return f;
 }
 
-// Rings of corners about Y, by radius and height; a radius of 0 is a single point.
+// Rings of corners about Y, from below, by radius and height; a radius of 0 is a single point. What lies between two
+// rings is flat, side by side: no hull has to be looked for.
 Facets from_rings(const std::vector<std::pair<double, double>>& rings, double volume) {
-  std::vector<Vec3> points;
-  for (const auto& [radius, y] : rings)
+  Facets f;
+  std::vector<std::uint32_t> below, ring;
+  const auto add = [&](const std::vector<std::uint32_t>& loop) {
+    const Vec3 &a = f.corners[loop[0]], &b = f.corners[loop[1]], &c = f.corners[loop[2]];
+    const Vec3 normal = (b - a).cross(c - a).normalized();
+    add_face(f, loop, {normal, normal.dot(a)});
+  };
+  const auto number = [](const std::vector<std::uint32_t>& of, int i) {
+    return of[static_cast<std::size_t>(i) % of.size()];
+  };
+  for (std::size_t r = 0; r < rings.size(); ++r) {
+    const auto& [radius, y] = rings[r];
+    if (r > 0 && radius == rings[r - 1].first && y == rings[r - 1].second) continue;
+    ring.clear();
     for (int i = 0; i < (radius > 0 ? round_sides : 1); ++i) {
       const double angle = 2 * pi * i / round_sides;
-      points.emplace_back(radius * std::cos(angle), y, radius * std::sin(angle));
+      ring.push_back(static_cast<std::uint32_t>(f.corners.size()));
+      f.corners.emplace_back(radius * std::cos(angle), y, radius * std::sin(angle));
     }
-  Facets f = from_hull(*make_hull(points).data);
+    if (below.empty()) {
+      if (radius > 0) add(ring);  // angles run clockwise seen from above
+    } else {
+      for (int i = 0; i < round_sides && (ring.size() > 1 || below.size() > 1); ++i) {
+        std::vector<std::uint32_t> side{number(below, i), number(ring, i)};
+        if (ring.size() > 1) side.push_back(number(ring, i + 1));
+        if (below.size() > 1) side.push_back(number(below, i + 1));
+        add(side);
+      }
+    }
+    below = ring;
+  }
+  if (below.size() > 1) {
+    std::reverse(below.begin(), below.end());
+    add(below);
+  }
   // Out to the volume of what is round.
   const double grow = std::cbrt(volume / volume_of(f).volume);
   for (Vec3& corner : f.corners) corner *= grow;

@@ -4,6 +4,7 @@
 #include <rapidcheck.h>
 
 #include <catch2/catch.hpp>
+#include <map>
 
 #include "geometry/compound.h"
 #include "geometry/error.h"
@@ -204,4 +205,38 @@ TEST_CASE("the outline of a cut has the area and moments that the waterline need
   CHECK(section.second(0, 0) == Approx(2 * 2 * 2 * 3 / 12.0));
   CHECK(section.second(2, 2) == Approx(3 * 3 * 3 * 2 / 12.0));
   CHECK(section_of(Box{}, Pose{{0, 5, 0}}, {Vec3::Unit(1), 0}).empty());
+}
+
+TEST_CASE("facets of round shapes close, look outwards, and hold the shape's volume about its middle") {
+  const std::vector<Shape> shapes{Sphere{0.7},       Capsule{0.3, 1.2}, Capsule{0.3, 0}, Cylinder{0.5, 1.5},
+                                  Cylinder{2, 0.01}, Cone{0.6, 1.4},    Box{{1, 2, 3}}};
+  for (const Shape& shape : shapes) {
+    INFO(shape_word(shape));
+    if (shape_fault(shape)) continue;
+    const Facets facets = facets_of(shape);
+    std::map<std::pair<std::uint32_t, std::uint32_t>, int> edges;
+    for (std::size_t f = 0; f < facets.face_count(); ++f) {
+      const Plane& plane = facets.planes[f];
+      CHECK(plane.normal.norm() == Approx(1));
+      REQUIRE(facets.face_size(f) >= 3);
+      for (std::size_t i = 0; i < facets.face_size(f); ++i) {
+        const std::uint32_t from = facets.loops[facets.starts[f] + i],
+                            to = facets.loops[facets.starts[f] + (i + 1) % facets.face_size(f)];
+        ++edges[{from, to}];
+        CHECK(plane.normal.dot(facets.corners[from]) == Approx(plane.offset).margin(1e-12));
+      }
+      // Every corner lies behind every face.
+      double farthest = -1e300;
+      for (const Vec3& corner : facets.corners) farthest = std::max(farthest, plane.normal.dot(corner));
+      CHECK(farthest < plane.offset + 1e-9);
+    }
+    // Each edge is gone along once each way.
+    for (const auto& [edge, times] : edges) {
+      CHECK(times == 1);
+      CHECK(edges.contains({edge.second, edge.first}));
+    }
+    const VolumeAndCentre all = volume_of(facets);
+    CHECK(all.volume == Approx(shape_volume(shape)).epsilon(1e-9));
+    CHECK((all.centre - mass_properties(shape, 1).centre).norm() < 0.02);
+  }
 }
