@@ -241,10 +241,10 @@ struct Blow : BlowImpulses {
   std::array<std::optional<StruckPoint>, 4> points;
 };
 
-// Restitution by Newton's rule and Coulomb's friction may make energy of a hit aslant (Kane, 1984). Then as much of
-// what is given back is left out as keeps it: between the blow without restitution, `dead`, and the whole one. What
-// each body's points do is even in the impulses, so the share is the root of a square; 1 where nothing is made.
-// Relative velocities of the points: before, after the dead blow, after the whole one.
+// Restitution by Newton's rule and Coulomb's friction may make energy of a hit aslant (Kane and Levinson, Dynamics:
+// Theory and Applications, 1985). Then as much of what is given back is left out as keeps it: between the blow without
+// restitution, `dead`, and the whole one. What impulses do is a square of them, so the share is its root; 1 where
+// nothing is made. Relative velocities of the points: before, after the dead blow, after the whole one.
 double share_without_gain(const BlowImpulses& dead, const BlowImpulses& whole, const Vec3& along,
                           const std::array<std::array<Vec3, 4>, 3>& velocities) {
   double none = 0, slope = 0, square = 0;
@@ -330,7 +330,7 @@ Blow strike_points(const WorldState& state, Motion& a, Motion& b, const Hit& hit
       if (greatest_change <= settled_share * greatest) break;
     }
   };
-  if (pair.surface.static_friction <= 0 || pair.surface.restitution <= 0) {
+  if (pair.surface.restitution <= 0) {
     go_over(1);
     return blow;
   }
@@ -351,7 +351,7 @@ Blow strike_points(const WorldState& state, Motion& a, Motion& b, const Hit& hit
     gain += 0.5 * impulse.dot(velocities[0][i] + velocities[2][i]);
     size += std::abs(impulse.dot(velocities[0][i]));
   }
-  constexpr double of_rounding = 1e-6;
+  constexpr double of_rounding = 4e-6;  // of what goes over the points until nothing changes
   if (gain <= of_rounding * size) return blow;
   const BlowImpulses whole = blow;
   const Motion a_whole = a, b_whole = b;

@@ -61,7 +61,9 @@ struct ScriptInstance {
 struct Due {
   std::uint64_t id = 0;
   std::int64_t due = 0;      ///< tick
-  std::int64_t period = 0;   ///< ticks; 0 for once
+  double every = 0;          ///< s; 0 for once
+  std::int64_t start = 0;    ///< tick at which it was asked for
+  std::int64_t times = 0;    ///< that it has come
   std::size_t instance = 0;  ///< whose it is
   int function = LUA_NOREF;  ///< of a timer; of a message: a list of its arguments
   bool message = false;

@@ -267,8 +267,9 @@ constexpr ReferenceEntry entries[] = {
 
     {later, "after", "after(seconds, f)", "Calls f once, at the tick nearest to then. Gives a timer.", stops,
      "function on.play() after(0.5, function() body:halt() end) end"},
-    {later, "every", "every(seconds, f)", "Calls f again and again. Gives a timer.", stops,
-     "function on.play() every(1, function() body:impulse(vec(0, 1, 0)) end) end"},
+    {later, "every", "every(seconds, f)",
+     "Calls f again and again, each time at the tick nearest to its time, so that it never drifts. Gives a timer.",
+     stops, "function on.play() every(1, function() body:impulse(vec(0, 1, 0)) end) end"},
     {later, "tell", "tell(body or tag, name, ...)",
      "Sends a message to a body, or to all with a tag, that arrives before the next on.tick. Numbers, texts, vectors, "
      "turns and bodies can go along.",

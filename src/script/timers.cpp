@@ -34,15 +34,17 @@ int enlist(lua_State* lua, Due due) {
 }
 
 int start_timer(lua_State* lua, const char* call, bool repeats) {
-  std::int64_t ticks = ticks_from(lua, 1, call);
+  const std::int64_t ticks = ticks_from(lua, 1, call);
   if (!lua_isfunction(lua, 2))
     throw ScriptFault(std::string(call) + " wants a function to call, got " + readable(lua, 2));
-  if (repeats) ticks = std::max<std::int64_t>(ticks, 1);
+  const WorldSettings& settings = HostState::of(lua).running.world.settings();
+  const double seconds = lua_tonumber(lua, 1);
   lua_settop(lua, 2);
   Due due;
   due.function = Sandbox::of(lua).keep(lua);
-  due.due = HostState::of(lua).running.world.tick() + ticks;
-  due.period = repeats ? ticks : 0;
+  due.start = HostState::of(lua).running.world.tick();
+  due.due = due.start + (repeats ? std::max<std::int64_t>(ticks, 1) : ticks);
+  due.every = repeats ? std::max(seconds, 1 / settings.tick_rate) : 0;
   return enlist(lua, std::move(due));
 }
 
@@ -146,6 +148,16 @@ void deliver(HostState& state, const Due& due, int arguments) {
 
 }  // namespace
 
+namespace {
+
+// At the tick nearest to its time, from when it was asked for: so that it never drifts.
+std::int64_t next_time(Due& due, double tick_rate) {
+  ++due.times;
+  return due.start + std::llround(static_cast<double>(due.times + 1) * due.every * tick_rate);
+}
+
+}  // namespace
+
 void ScriptHost::timers() {
   State& s = *state_;
   s.acts.clear();
@@ -156,8 +168,8 @@ void ScriptHost::timers() {
     if (s.due[i].function == LUA_NOREF || s.due[i].due > now) continue;
     Due due = s.due[i];
     const bool idle = s.heads[due.instance].gone || (s.heads[due.instance].stopped && !due.message);
-    if (due.period > 0 && !idle)
-      s.due[i].due += due.period;
+    if (due.every > 0 && !idle)
+      s.due[i].due = next_time(s.due[i], s.running.world.settings().tick_rate);
     else
       s.due[i].function = LUA_NOREF;
     if (!idle) {
@@ -168,7 +180,7 @@ void ScriptHost::timers() {
         s.run(due.instance, 0);
       }
     }
-    if (due.period == 0 || idle) s.sandbox.drop(due.function);
+    if (due.every == 0 || idle) s.sandbox.drop(due.function);
   }
   std::erase_if(s.due, [](const Due& d) { return d.function == LUA_NOREF; });
 }

@@ -322,3 +322,46 @@ TEST_CASE("the log keeps the last of very many lines") {
   CHECK(alone.session.log_lines().back().text == "once");
   CHECK(alone.session.log_lines()[alone.session.log_lines().size() - 2].text == "line 5999");
 }
+
+TEST_CASE("a choice is a plain value: of bodies, of one other thing, or of nothing") {
+  Scene scene;
+  for (const char* name : {"a", "b", "c", "d"}) {
+    Body body;
+    body.name = name;
+    scene.bodies.push_back(body);
+  }
+  SceneZone basin;
+  basin.name = "basin";
+  scene.zones = {basin};
+  const Choice none;
+  CHECK(none.body() == "");
+  CHECK(none.thing() == "");
+  CHECK(bodies_of(none, scene).empty());
+  CHECK(choice_of(ThingKind::body, "") == none);
+  CHECK(choice_of({"a"}) == choice_of(ThingKind::body, "a"));
+  // The last one counts; what is told of them is in the scene's order.
+  const Choice some = choice_of({"d", "a", "c"});
+  CHECK(some.body() == "c");
+  CHECK(some.has("d"));
+  CHECK_FALSE(some.has("b"));
+  const auto found = bodies_of(some, scene);
+  REQUIRE(found.size() == 3);
+  CHECK(found[0]->name == "a");
+  CHECK(found[2]->name == "d");
+  CHECK(choice_with(some, "a").bodies == BodyNames{"d", "c"});
+  CHECK(choice_with(some, "b").bodies == BodyNames{"d", "a", "c", "b"});
+  const Choice zone = choice_of(ThingKind::zone, "basin");
+  CHECK(zone.body() == "");
+  CHECK(zone.thing() == "basin");
+  CHECK(zone_of(zone, scene) == &scene.zones[0]);
+  CHECK_FALSE(joint_of(zone, scene));
+  CHECK_FALSE(path_of(zone, scene));
+  CHECK(choice_with(zone, "a") == choice_of({"a"}));
+  // What is left when things go.
+  CHECK(choice_left(some, scene) == some);
+  scene.bodies.erase(scene.bodies.begin());
+  CHECK(choice_left(some, scene).bodies == BodyNames{"d", "c"});
+  CHECK(choice_left(zone, scene) == zone);
+  scene.zones.clear();
+  CHECK(choice_left(zone, scene) == none);
+}

@@ -111,3 +111,22 @@ TEST_CASE("the starting surfaces are ones that can be") {
     CHECK(surface.rolling_friction >= 0);
   }
 }
+
+TEST_CASE("a change typed for many is a number for all, or one of each") {
+  for (const char* text : {"4", "+4", "-4", "*4", "×4", "/4", "+-4", "2*2"}) CHECK(entered_change(text, "m"));
+  CHECK(entered_change("4", "m")->of(10) == 4);
+  CHECK(entered_change("-4", "m")->of(10) == -4);
+  CHECK(entered_change("+4", "m")->of(10) == 14);
+  CHECK(entered_change("+-4", "m")->of(10) == 6);
+  CHECK(entered_change("*4", "m")->of(10) == 40);
+  CHECK(entered_change("/4", "m")->of(10) == 2.5);
+  CHECK(entered_change("+50 cm", "m")->of(1) == Approx(1.5));
+  // A letter x is a sign of times where there is no × on the keys.
+  CHECK(entered_change("x2", "m")->of(10) == 20);
+  CHECK(entered_change("x0.1", "")->of(10) == Approx(1));
+  CHECK(entered_change("2*2", "m")->of(10) == 4);
+  CHECK(entered_change(" 3 ", "")->kind == NumberChange::Kind::set);
+  CHECK(entered_change("+1", "")->kind == NumberChange::Kind::plus);
+  CHECK(entered_change("/2", "")->kind == NumberChange::Kind::times);
+  for (const char* text : {"", "*", "/0", "+", "4 kg"}) CHECK_FALSE(entered_change(text, "m"));
+}
