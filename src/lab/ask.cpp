@@ -268,4 +268,10 @@ void take_values_back(Scene& scene, const Take& take) {
   }
 }
 
+std::string on_one_line(const std::vector<std::string>& differences) {
+  std::string all;
+  for (const std::string& each : differences) all += (all.empty() ? "" : ", ") + each;
+  return all;
+}
+
 }  // namespace bronvel

@@ -35,6 +35,7 @@ std::shared_ptr<SharedTake> ask(const Question& question,
 /// What is different in the second scene, for a line under a take: "push 3 → 5.5", "cork restitution 0.75 → 0.9",
 /// "nudge.lua". Names of bodies only where several of them have what changed. Empty if nothing that a play depends on.
 std::vector<std::string> differences(const SceneFolder& before, const SceneFolder& after);
+std::string on_one_line(const std::vector<std::string>& differences);
 
 /// The values that the take ended with: its scene's, and over them what was set by hand. Bodies that are not in `scene`
 /// any more are left out, those that came since stay as they are. Throws nothing; what does not fit is left out.

@@ -84,6 +84,19 @@ void play(Heap& heap, int times) {
   for (int i = 0; i < times; ++i) heap.step();
 }
 
+// A box that sleeps on a floor.
+BodyHandle sleeping_box(World& world) {
+  BodySettings ground = of_shape(Box{{20, 1, 20}});
+  ground.kind = MotionKind::fixed;
+  world.create(ground, {{{0, -0.5, 0}, Quat::Identity()}, Vec3::Zero(), Vec3::Zero()});
+  BodyMotion at;
+  at.pose.position = {0, 0.5, 0};
+  const BodyHandle box = world.create(of_shape(Box{}), at);
+  for (int i = 0; i < 120; ++i) world.step();
+  REQUIRE(world.asleep(box));
+  return box;
+}
+
 bool all_asleep(const Heap& heap) {
   return std::all_of(heap.bodies.begin(), heap.bodies.end(), [&](BodyHandle b) { return heap.world.asleep(b); });
 }
@@ -193,14 +206,7 @@ TEST_CASE("sleeping changes nothing that can be seen") {
 
 TEST_CASE("what wakes a sleeper: each way of acting on it, and being touched") {
   World world({});
-  BodySettings ground = of_shape(Box{{20, 1, 20}});
-  ground.kind = MotionKind::fixed;
-  world.create(ground, {{{0, -0.5, 0}, Quat::Identity()}, Vec3::Zero(), Vec3::Zero()});
-  BodyMotion at;
-  at.pose.position = {0, 0.5, 0};
-  const BodyHandle box = world.create(of_shape(Box{}), at);
-  for (int i = 0; i < 120; ++i) world.step();
-  REQUIRE(world.asleep(box));
+  const BodyHandle box = sleeping_box(world);
   const auto wakes = [&](const char* what, auto&& act) {
     INFO(what);
     for (int i = 0; i < 300 && !world.asleep(box); ++i) world.step();
@@ -248,14 +254,7 @@ TEST_CASE("what wakes a sleeper: each way of acting on it, and being touched") {
 
 TEST_CASE("gravity that changes wakes all") {
   World world({});
-  BodySettings ground = of_shape(Box{{20, 1, 20}});
-  ground.kind = MotionKind::fixed;
-  world.create(ground, {{{0, -0.5, 0}, Quat::Identity()}, Vec3::Zero(), Vec3::Zero()});
-  BodyMotion at;
-  at.pose.position = {0, 0.5, 0};
-  const BodyHandle box = world.create(of_shape(Box{}), at);
-  for (int i = 0; i < 120; ++i) world.step();
-  REQUIRE(world.asleep(box));
+  const BodyHandle box = sleeping_box(world);
   WorldSettings up = world.settings();
   up.gravity = {0, 1, 0};
   world.set_settings(up);
