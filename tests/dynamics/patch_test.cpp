@@ -161,7 +161,7 @@ TEST_CASE("spun on the floor it stops as a whole one does") {
   CHECK(stopped[1] == Approx(stopped[0]).epsilon(0.12));
 }
 
-TEST_CASE("a stack of bodies in cells stands still") {
+TEST_CASE("a stack of bodies in cells stands still", "[long]") {
   Quay quay(0.6);
   std::vector<BodyHandle> stack;
   for (int i = 0; i < 8; ++i)

@@ -44,7 +44,7 @@ BodyMotion moving(const Vec3& place, const Vec3& velocity) {
 
 }  // namespace
 
-TEST_CASE("dropped flat, every shape comes back with its share of the speed, in every phase of the tick") {
+TEST_CASE("dropped flat, every shape comes back with its share of the speed, in every phase of the tick", "[long]") {
   for (const Kind& kind : kinds())
     for (const double rate : {30.0, 60.0, 120.0, 240.0})
       for (const double restitution : {0.3, 0.8, 1.0}) {
@@ -72,7 +72,7 @@ TEST_CASE("dropped flat, every shape comes back with its share of the speed, in 
       }
 }
 
-TEST_CASE("head on, every shape hands on what Newton says, awake or asleep, in every phase") {
+TEST_CASE("head on, every shape hands on what Newton says, awake or asleep, in every phase", "[long]") {
   for (const Kind& kind : kinds())
     for (const bool asleep : {false, true})
       for (const double mass : {0.3, 1.0, 4.0}) {

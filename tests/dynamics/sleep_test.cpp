@@ -121,7 +121,7 @@ std::map<BodyHandle, int> islands_of(const Heap& heap) {
 
 }  // namespace
 
-TEST_CASE("heaps come to rest, and what sleeps does not move by a bit") {
+TEST_CASE("heaps come to rest, and what sleeps does not move by a bit", "[long]") {
   each_seed([](std::uint64_t seed) {
     Random random(seed);
     Heap heap = any_heap(random);
@@ -184,7 +184,7 @@ TEST_CASE("taking away what bodies rest on wakes them, and they fall") {
   });
 }
 
-TEST_CASE("sleeping changes nothing that can be seen") {
+TEST_CASE("sleeping changes nothing that can be seen", "[long]") {
   each_seed([](std::uint64_t seed) {
     Random one(seed), other(seed);
     Heap sleepy = any_heap(one), wakeful = any_heap(other);
