@@ -167,3 +167,16 @@ TEST_CASE("values as people read them") {
   for (const double x : {0.1, 1.0 / 3, 1e-300, 123456789.123456789, 5e-324, -0.0})
     CHECK(std::strtod(number_text(x).c_str(), nullptr) == x);
 }
+
+TEST_CASE("each kind of motion has its word, and the list knows no other") {
+  CHECK(kind_word(MotionKind::fixed) == "static");
+  CHECK(kind_word(MotionKind::kinematic) == "kinematic");
+  CHECK(kind_word(MotionKind::dynamic) == "dynamic");
+  const Property& kind = *find_property("kind");
+  CHECK(kind.words.size() == 3);
+  for (const MotionKind each : {MotionKind::fixed, MotionKind::kinematic, MotionKind::dynamic}) {
+    Body body;
+    kind.set(body, Value(kind_word(each)));
+    CHECK(body.kind == each);
+  }
+}
