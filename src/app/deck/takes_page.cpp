@@ -84,6 +84,7 @@ TakesPage::TakesPage(Session& session, QWidget* parent) : QWidget(parent), sessi
   answer_ = theme::label(theme::words(11), theme::faint_ink, side);
   answer_->setObjectName("answer");
   answer_->setFixedHeight(14);
+  answer_->setToolTip("how long it took to play the take again with what was changed");
   auto* third = new QHBoxLayout;
   third->addWidget(answer_, 1);
   memory_ = new QToolButton(side);
@@ -162,8 +163,8 @@ void TakesPage::show_state() {
   memory_->setText(
       QString("%1 / %2 MiB").arg((session_.takes_memory() + (1 << 19)) >> 20).arg(session_.most_takes_memory() >> 20));
   memory_->setVisible(!session_.takes().empty());
-  answer_->setText(session_.asking() ? QString("asking again: %1 %").arg(100 * session_.asked_share(), 0, 'f', 0)
-                   : session_.last_answer() > 0 ? QString("asked again in %1 ms").arg(session_.last_answer(), 0, 'f', 0)
+  answer_->setText(session_.asking()            ? QString("asking: %1 %").arg(100 * session_.asked_share(), 0, 'f', 0)
+                   : session_.last_answer() > 0 ? QString("answer in %1 ms").arg(session_.last_answer(), 0, 'f', 0)
                                                 : "");
 }
 
