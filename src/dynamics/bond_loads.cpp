@@ -189,8 +189,10 @@ void spread(const BreakRecord& record, const Patch& patch, std::vector<PieceLoad
     loads.push_back({footings[k].piece, shares[k] / borne * force, footings[k].at, Vec3::Zero()});
 }
 
-Verdict judge(BreakRecord& record, const std::vector<PieceLoad>& loads, BondSolver& solver) {
+Verdict judge(BreakRecord& record, std::vector<PieceLoad>& loads, BondSolver& solver) {
   const PieceSet& set = *record.settings.set;
+  for (PieceLoad& load : loads)
+    if (load.piece == PieceLoad::by_place) load.piece = piece_at(record, load.point);
   Verdict verdict;
   solver.prepare(set, record.part, record.density);
   const std::vector<BondLoad>& found = solver.solve(loads, rounds_for(record.part.pieces.size()));

@@ -42,8 +42,8 @@ struct Verdict {
   std::uint32_t bond = 0;
 };
 
-/// Works the bonds out under these loads, into record.use.
-Verdict judge(BreakRecord& record, const std::vector<PieceLoad>& loads, BondSolver& solver);
+/// Works the bonds out under these loads, into record.use. Loads by place are told their pieces.
+Verdict judge(BreakRecord& record, std::vector<PieceLoad>& loads, BondSolver& solver);
 
 /// How dear that is: pieces × rounds of the solver.
 std::size_t cost_of_judging(const BreakRecord& record);

@@ -34,6 +34,7 @@ struct BondStrength {
 
 /// A load on one piece, in the set's frame: a force at a point (N, m) and a torque (N·m).
 struct PieceLoad {
+  static constexpr std::uint32_t by_place = 0xFFFFFFFFU;  ///< the piece that the point lies in: not looked for yet
   std::uint32_t piece = 0;
   Vec3 force = Vec3::Zero();
   Vec3 point = Vec3::Zero();

@@ -75,7 +75,7 @@ PieceLoad local_load(const BreakRecord& record, const Pose& pose, const Vec3& fo
   PieceLoad load;
   load.force = pose.orientation.conjugate() * force;
   load.point = pose.to_local(point) + record.offset;
-  load.piece = piece_at(record, load.point);
+  load.piece = PieceLoad::by_place;
   return load;
 }
 

@@ -30,7 +30,7 @@ Shape shape_of_part(const PieceSet& set, const BondedPart& part, const Vec3& ori
 /// its faces.
 std::uint32_t piece_at(const BreakRecord& record, const Vec3& point);
 
-/// A load given in the scene, in the record's set frame, for the body's pose.
+/// A load given in the scene, in the record's set frame, for the body's pose; on the piece that is there.
 PieceLoad local_load(const BreakRecord& record, const Pose& pose, const Vec3& force, const Vec3& point);
 
 /// A sum of forces (N) below which no bond can reach its strength: as if all of it went through the weakest with the

@@ -109,6 +109,9 @@ struct PassNumbers {
   T recovery_rate = 0;   ///< 1/s
   T recovery_speed = 0;  ///< m/s
   T leak = 0;
+  T stirs = 0;        ///< a change of speed of so much counts, m/s
+  int pass = 0;       ///< the first two go over everything
+  T small_share = 0;  ///< of what a contact bears: a change of less does not count
   bool push_out = false;
   bool place = false;   ///< gaps anew from where the bodies are
   bool settle = false;  ///< what slides does so to the end of the sub-step
@@ -128,6 +131,7 @@ struct ContactBlocks {
   std::vector<BodyMotionLane<T>> motions;  // by body; one more at the end that stands for empty lanes
   std::vector<BodyFrameLane<T>> frames;
   std::vector<std::uint8_t> closing;  // by block, a bit for each lane
+  std::vector<std::int32_t> stirred;  // by body: the last pass that changed its motion by what counts
 };
 
 }  // namespace bronvel

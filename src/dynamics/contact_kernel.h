@@ -17,10 +17,11 @@ struct ContactPasses {
   /// Gaps from where the bodies are, and the impulses of the last sub-step.
   void (*warm_start)(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
                      const BodyFrameLane<T>* frames);
-  /// One pass. Gives the greatest change that it made: an impulse over the masses along the normal, m/s.
+  /// One pass over what was stirred in the last or in this one. Gives the greatest change that it made: an impulse over
+  /// the masses along the normal, m/s. `stirred` is by body: the last pass that changed its motion by what counts.
   T(*solve)
   (ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
-   const BodyFrameLane<T>* frames, const PassNumbers<T>& numbers);
+   const BodyFrameLane<T>* frames, const PassNumbers<T>& numbers, std::int32_t* stirred);
 };
 
 /// T is float or double.

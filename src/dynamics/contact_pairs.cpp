@@ -246,6 +246,17 @@ struct WayBack {
   Vec3 drift;  // m
 };
 
+// The tangents turn with the normal: friction is carried over as a vector.
+void turn_normal(Pair& pair, const Vec3& normal) {
+  const std::array<Vec3, 2> old_tangents = pair.tangents();
+  pair.normal = normal;
+  const std::array<Vec3, 2> tangents = pair.tangents();
+  for (std::array<double, 2>* each : {&pair.friction.slide, &pair.friction.roll, &pair.friction.slide_total}) {
+    const Vec3 carried = old_tangents[0] * (*each)[0] + old_tangents[1] * (*each)[1];
+    *each = {carried.dot(tangents[0]), carried.dot(tangents[1])};
+  }
+}
+
 void set_manifold(const WorldState& state, Pair& pair, const Manifold& m, const WayBack* back_a,
                   const WayBack* back_b) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
@@ -254,12 +265,14 @@ void set_manifold(const WorldState& state, Pair& pair, const Manifold& m, const 
   const Mat3 to_local =
       ra.symmetry == Symmetry::none ? Mat3(ma.orientation.toRotationMatrix().transpose()) : Mat3(Mat3::Identity());
   std::array<ContactRow, 4> old_rows = pair.rows;
-  const int old_count = pair.count;
+  const int old_count = pair.found;
   // A ball touches at one place, however far it has rolled since.
   const bool one_place =
       old_count == 1 && m.count == 1 && (ra.symmetry == Symmetry::ball || rb.symmetry == Symmetry::ball);
   const double tolerance = one_place ? 1e30 : same_point * std::min(ra.radius, rb.radius);
   pair.count = m.count;
+  pair.found = static_cast<std::uint8_t>(m.count);
+  pair.reach = -1;
   pair.between = ma.centre - mb.centre;
   if (back_a) pair.between -= back_a->drift - back_b->drift;
   for (int i = 0; i < m.count; ++i) {
@@ -283,14 +296,7 @@ void set_manifold(const WorldState& state, Pair& pair, const Manifold& m, const 
     pair.friction = FrictionRow{};
     return;
   }
-  // The tangents turn with the normal: carry the friction over as a vector.
-  const std::array<Vec3, 2> old_tangents = pair.tangents();
-  pair.normal = m.normal;
-  const std::array<Vec3, 2> tangents = pair.tangents();
-  for (std::array<double, 2>* each : {&pair.friction.slide, &pair.friction.roll, &pair.friction.slide_total}) {
-    const Vec3 carried = old_tangents[0] * (*each)[0] + old_tangents[1] * (*each)[1];
-    *each = {carried.dot(tangents[0]), carried.dot(tangents[1])};
-  }
+  turn_normal(pair, m.normal);
 }
 
 }  // namespace
@@ -489,6 +495,72 @@ void update_pairs(WorldState& state) {
 
 namespace {
 
+// How a body has moved since the last tick's start.
+struct Moved {
+  Moved(const WorldState& state, std::uint32_t body)
+      : record(state.records[body]),
+        shift(state.motions[body].centre - state.at_start[body].centre),
+        turn(surface_turn(record, state.at_start[body].orientation, state.motions[body].orientation)) {}
+  double way_of_turning() const { return 2 * turn.vec().norm() * record.radius; }
+  const BodyRecord& record;
+  Vec3 shift;
+  Quat turn;
+};
+
+// Points are found anew when surfaces have moved against one another by this share of the smaller body's radius: what
+// is wrong with those that go along is second to that.
+constexpr double found_anew = 5e-4;
+
+// All that can meet is found at least `least_reach` ahead: a little less matters to none.
+constexpr double still_as_near = 0.1 * least_reach;
+
+// Where nothing was found, it was looked so much farther than need be: nothing will be until they come so much nearer.
+constexpr double looked_farther = 0.002;  // m
+
+// Takes the pair's points along with its bodies. False if they must be found anew: the bodies have moved too far
+// against one another, or points farther apart matter now.
+bool take_along(const WorldState& state, Pair& pair, double reach) {
+  if (pair.reach < 0 || std::max(pair.a, pair.b) >= state.at_start.size()) return false;
+  const Moved a(state, pair.a), b(state, pair.b);
+  const double way = (b.shift - a.shift).norm() + a.way_of_turning() + b.way_of_turning();
+  pair.moved += static_cast<float>(way);
+  if (pair.found == 0) return pair.moved + reach < pair.reach;
+  const double most = found_anew * std::min(a.record.radius, b.record.radius);
+  if (!(pair.moved < most) || reach > pair.reach + still_as_near) return false;
+  pair.count = pair.found;
+  const Vec3 between = state.motions[pair.a].centre - state.motions[pair.b].centre;
+  const Mat3 turn_a = a.turn.toRotationMatrix(), turn_b = b.turn.toRotationMatrix();
+  // What bears goes with the smaller of two bodies, the plane it bears on with the other.
+  const bool with_b = !a.record.dynamic() || (b.record.dynamic() && b.record.radius < a.record.radius);
+  for (std::size_t i = 0; i < pair.found; ++i) {
+    ContactRow& row = pair.rows[i];
+    const Vec3 arm_b = pair.arm_b(row), to_a = turn_a * row.arm_a, to_b = turn_b * arm_b;
+    row.gap += pair.normal.dot(b.shift - a.shift + (to_b - arm_b) - (to_a - row.arm_a));
+    row.arm_a = with_b ? Vec3(to_b - between) : to_a;
+    row.aside.setZero();
+  }
+  pair.between = between;
+  turn_normal(pair, ((with_b ? turn_a : turn_b) * pair.normal).normalized());
+  return true;
+}
+
+// Finds the pair's points, or takes them along. Returns false if it has none and had none.
+bool find_points(const WorldState& state, Pair& pair, bool may_touch, double reach) {
+  if (may_touch && take_along(state, pair, reach)) return pair.found > 0;
+  const bool had_points = pair.found > 0;
+  const auto look = [&](double far) {
+    return collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], far);
+  };
+  Manifold m;
+  double looked = reach;
+  if (may_touch && !had_points) m = look(looked = reach + looked_farther);
+  if (may_touch && (had_points || m.count > 0)) m = look(looked = reach);
+  set_manifold(state, pair, m, nullptr, nullptr);
+  pair.moved = 0;
+  pair.reach = may_touch ? static_cast<float>(looked) : -1.0F;
+  return had_points || m.count > 0;
+}
+
 // Brings one pair's contact up to date; touches nothing else. Returns what the solver must know of it: no points if it
 // is not to be solved.
 ActiveEnds update_contact(const WorldState& state, Pair& pair) {
@@ -498,16 +570,12 @@ ActiveEnds update_contact(const WorldState& state, Pair& pair) {
   if (idle(ra) && idle(rb)) return ends;
   const bool may_touch = near && ra.bounds.overlaps(rb.bounds) && can_meet(state, pair.a, pair.b);
   const double reach = least_reach + ra.travel + rb.travel;
-  const Manifold m =
-      may_touch ? collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach) : Manifold{};
   pair.was_touching = pair.touching;
   pair.closing_speed = 0;
   pair.passing = false;
   pair.creased = pair.beyond = false;
   pair.fast = swept(ra, rb, state.settings.substeps);
-  if (m.count == 0 && pair.count == 0) return ends;
-  set_manifold(state, pair, m, nullptr, nullptr);
-  if (m.count == 0) return ends;
+  if (!find_points(state, pair, may_touch, reach) || pair.found == 0) return ends;
   for (ContactRow& row : pair.rows) row.total = 0;
   pair.friction.slide_total = {};
   pair.surface = combine(ra.settings.surface, rb.settings.surface);

@@ -483,14 +483,53 @@ HWY_INLINE Eight<T> size_of(const Eight<T>& x) {
   return greater(x, all<T>(0) - x);
 }
 
+// Whether no body of the block has been stirred since the pass before: it would find what it found then.
+template <class T>
+HWY_INLINE bool at_rest(const ContactBlock<T>& block, const PassNumbers<T>& numbers, const std::int32_t* stirred) {
+  if (numbers.pass < 2) return false;
+  const std::int32_t since = numbers.pass - 1;
+  for (std::size_t i = 0; i < lanes; ++i)
+    if (stirred[block.a[i]] >= since || stirred[block.b[i]] >= since) return false;
+  return true;
+}
+
+// Notes which bodies a pass has changed by more than what counts.
+template <class T>
+HWY_INLINE void stir(const ContactBlock<T>& block, const Eight<T>& change, const PassNumbers<T>& numbers,
+                     std::int32_t* stirred) {
+  alignas(64) Lanes8<T> speeds;
+  store(change, speeds);
+  for (std::size_t i = 0; i < lanes; ++i) {
+    if (!(speeds[i] >= numbers.stirs)) continue;
+    if (block.moves_a[i] != 0) stirred[block.a[i]] = numbers.pass;
+    if (block.moves_b[i] != 0) stirred[block.b[i]] = numbers.pass;
+  }
+}
+
+template <class T>
+HWY_INLINE void add_up(ContactBlock<T>& block) {
+  const Eight<T> active = load(block.active);
+  for (std::int32_t i = 0; i < block.count; ++i) {
+    BlockPoint<T>& p = block.points[static_cast<std::size_t>(i)];
+    store(load(p.total) + active * load(p.impulse), p.total);
+  }
+  for (std::size_t t = 0; t < 2; ++t)
+    store(load(block.slide_total[t]) + active * load(block.slide[t]), block.slide_total[t]);
+}
+
 template <class T>
 T solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
-        const BodyFrameLane<T>* frames, const PassNumbers<T>& numbers) {
+        const BodyFrameLane<T>* frames, const PassNumbers<T>& numbers, std::int32_t* stirred) {
   Eight<T> greatest = all<T>(0);
   const Eight<T> zero = all<T>(0), one = all<T>(1);
   const Eight<T> per_step = all<T>(1 / numbers.step), rate = all<T>(numbers.recovery_rate);
   const Eight<T> slowest = all<T>(-numbers.recovery_speed), leak = all<T>(numbers.leak);
+  const Eight<T> small_share = all<T>(numbers.small_share);
   for (ContactBlock<T>* block = first; block != first + count; ++block) {
+    if (at_rest(*block, numbers, stirred)) {
+      if (numbers.sum) add_up(*block);
+      continue;
+    }
     if (numbers.place) place(*block, rolls, frames);
     Contact<T> contact = open(*block, motions);
     const Eight<T> active = load(block->active);
@@ -558,15 +597,11 @@ T solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMoti
     store(v0 + dv, block->slide[1]);
     changed = greater(changed, greater(size_of(du), size_of(dv)));
     const Eight<T> yields = dot(by_parts(normal, normal), contact.inverse_a + contact.inverse_b);
-    greatest = greater(greatest, yields * changed);
-    if (numbers.sum) {
-      for (std::int32_t i = 0; i < block->count; ++i) {
-        BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
-        store(load(p.total) + active * load(p.impulse), p.total);
-      }
-      for (std::size_t t = 0; t < 2; ++t)
-        store(load(block->slide_total[t]) + active * load(block->slide[t]), block->slide_total[t]);
-    }
+    // What is next to nothing of what the contact bears is next to nothing for something light beneath it, too.
+    const Eight<T> change = where_greater(changed, small_share * load_on, yields * changed, zero);
+    greatest = greater(greatest, change);
+    stir(*block, change, numbers, stirred);
+    if (numbers.sum) add_up(*block);
     close(*block, contact, motions);
   }
   alignas(64) Lanes8<T> speeds;

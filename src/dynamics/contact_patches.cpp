@@ -69,10 +69,12 @@ void leave_out(WorldState& state, const std::vector<PatchPoint>& points) {
     double least = 1e30;
     for (; i < points.size() && points[i].listed == place; ++i) {
       if (!points[i].kept) continue;
+      // Those left out go behind.
       ContactRow& row = pair.rows[static_cast<std::size_t>(count++)];
-      row = pair.rows[points[i].row];
+      std::swap(row, pair.rows[points[i].row]);
       least = std::min(least, row.gap);
     }
+    for (std::size_t k = static_cast<std::size_t>(count); k < pair.found; ++k) pair.rows[k].impulse = 0;
     ActiveEnds& ends = state.scratch.listed_ends[place];
     state.scratch.points_left_out += ends.points - static_cast<std::size_t>(count);
     pair.count = count;

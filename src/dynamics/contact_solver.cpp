@@ -21,6 +21,10 @@ constexpr double recovery_speed = 3;  // m/s
 // what 1 m/s² would.
 constexpr double small_change = 1e-4;
 
+// Nor does a change count of so small a share of what the contact bears; nor, in a commotion, of what the first pass
+// changed.
+constexpr double small_load = 2e-5, small_next_to_first = 1e-3;
+
 // What neither of two bodies has moved for a while needs no more than this: it knows its impulses from before.
 constexpr int passes_for_calm = 4;
 
@@ -168,7 +172,13 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
     block.slide_total[t][lane] = 0;
   }
   block.twist[lane] = static_cast<T>(f.twist);
-  block.twist_lever[lane] = static_cast<T>(twist_lever(state, pair));
+  // From the contact to the centre that rolls.
+  const double arm_a = block.moves_a[lane] != 0 ? std::abs(place.arm_a.dot(pair.normal)) : 0;
+  const double arm_b = block.moves_b[lane] != 0 ? std::abs(place.arm_b.dot(pair.normal)) : 0;
+  const double rolling_lever = pair.surface.rolling_friction * std::max(arm_a, arm_b);
+  // What resists rolling bears on more than a point, and resists spinning on it as much.
+  const double least_twist = rolling_lever > 0 ? rolling_lever / std::max(pair.surface.dynamic_friction, 1e-3) : 0;
+  block.twist_lever[lane] = static_cast<T>(std::max(twist_lever(state, pair), least_twist));
   block.static_friction[lane] = block.grip[lane] = static_cast<T>(pair.surface.static_friction);
   block.dynamic_friction[lane] = static_cast<T>(pair.surface.dynamic_friction);
   for (std::size_t i = 0; i < 4; ++i) {
@@ -183,10 +193,7 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
   }
   if (block.roll < 0) return;
   BlockRoll<T>& roll = all.rolls[static_cast<std::size_t>(block.roll)];
-  // From the contact to the centre that rolls.
-  const double arm_a = block.moves_a[lane] != 0 ? std::abs(place.arm_a.dot(pair.normal)) : 0;
-  const double arm_b = block.moves_b[lane] != 0 ? std::abs(place.arm_b.dot(pair.normal)) : 0;
-  roll.share[lane] = static_cast<T>(pair.surface.rolling_friction * std::max(arm_a, arm_b));
+  roll.share[lane] = static_cast<T>(rolling_lever);
   for (std::size_t t = 0; t < 2; ++t) roll.impulse[t][lane] = static_cast<T>(f.roll[t]);
 }
 
@@ -332,6 +339,7 @@ void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
   const auto bodies = static_cast<std::uint32_t>(state.records.size());
   all.motions.resize(bodies + 1);
   all.frames.resize(bodies + 1);
+  all.stirred.resize(bodies + 1);
   all.motions[bodies] = {};
   all.frames[bodies] = {};
   on_team(state, [&](int worker) {
@@ -378,9 +386,12 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
   numbers.recovery_rate = static_cast<T>(recovery_rate);
   numbers.recovery_speed = static_cast<T>(recovery_speed);
   numbers.leak = static_cast<T>(1.2 * recovery_rate * h / of / sys.unevenness);
+  numbers.small_share = static_cast<T>(sys.unevenness > 1 ? 0 : small_load);
   numbers.push_out = kind != PassKind::relax;
   const std::size_t bodies = state.records.size();
   const double enough = small_change * h * std::max(state.settings.gravity.norm(), 1.0);
+  numbers.stirs = static_cast<T>(enough);
+  std::fill(all.stirred.begin(), all.stirred.end(), -2);
   sys.changes.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   for (ContactSystem::Change& change : sys.changes) change = {};
   if constexpr (with_steps) sys.steps.make_room(all);
@@ -410,11 +421,14 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
     [[maybe_unused]] std::conditional_t<with_steps, std::optional<ConjugateWorker>, int> steps{};
     const int back = sys.stuck ? looks_back_stuck : looks_back;
     bool no_better = false;
+    double first_change = 0;
     std::array<double, looks_back> before{};  // of the passes before this one, the greatest change
     for (int pass = 0; pass < passes; ++pass) {
       PassNumbers<T> now = numbers;
       now.place = kind == PassKind::relax && pass == 0;
       now.settle = pass >= passes_to_settle;
+      // Conjugate steps move everything.
+      now.pass = sys.unevenness > 1 ? 0 : pass;
       now.sum = last && (settled || pass + 1 == passes);
       const auto turn = static_cast<std::size_t>(pass % 2);
       double& mine_most = sys.changes[static_cast<std::size_t>(worker)].speed[turn];
@@ -423,9 +437,9 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
         if (sys.unevenness > 1 && pass == passes_before_steps)
           steps.emplace(ConjugateWorker{state, sys, all, worker, mine}).begin();
       through_colours(pass < passes_for_calm || now.sum, [&](ContactBlock<T>* first, std::size_t count) {
-        mine_most =
-            std::max(mine_most, static_cast<double>(kernel_passes<T>().solve(
-                                    first, count, all.rolls.data(), all.motions.data(), all.frames.data(), now)));
+        mine_most = std::max(
+            mine_most, static_cast<double>(kernel_passes<T>().solve(first, count, all.rolls.data(), all.motions.data(),
+                                                                    all.frames.data(), now, all.stirred.data())));
       });
       if (now.sum) break;
       if constexpr (with_steps)
@@ -437,7 +451,8 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
       if (sys.unevenness <= 1 && pass >= passes_to_settle + back)
         no_better = no_better || most >= (most > far_off * enough ? hardly_better : 1) * some_ago;
       some_ago = most;
-      settled = most < enough || no_better;
+      if (pass == 0) first_change = most;
+      settled = most < std::max(enough, small_next_to_first * first_change) || no_better;
       if (settled && !last) break;
       if constexpr (with_steps)
         if (steps && pass + 1 < passes) steps->go_on();

@@ -265,6 +265,26 @@ void renew(WorldState& state, JointSystem& sys) {
   std::fill(sys.impulse.begin(), sys.impulse.end(), 0.0);
 }
 
+// Calls f(row, what the row of the same joint gave in the last sub-step).
+template <class F>
+void each_last_impulse(WorldState& state, const JointSystem& sys, const F& f) {
+  std::size_t k = 0;
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) {
+    k = i > 0 && sys.joint_of[i] == sys.joint_of[i - 1] ? k + 1 : 0;
+    f(i, state.joints[sys.joint_of[i]].last_impulses[k]);
+  }
+}
+
+// Contacts are solved before joints: what the joints of a body bear is given to it first, as the last sub-step had it.
+// Contacts would else have to stop what hangs on a rope from falling.
+void warm_start(WorldState& state, JointSystem& sys) {
+  each_last_impulse(state, sys, [&](std::size_t i, double last) {
+    if (last == 0 || is_smooth(sys, i)) return;
+    sys.impulse[i] = last;
+    apply(state, sys, i, last);
+  });
+}
+
 void record_all(WorldState& state, const JointSystem& sys) {
   for (std::size_t i = 0; i < sys.rows.size(); ++i) record(state, sys, i, sys.impulse[i]);
 }
@@ -293,6 +313,19 @@ void go_back(WorldState& state, JointSystem& sys) {
   for (std::size_t i = 0; i < sys.bodies.size(); ++i) state.motions[sys.bodies[i]] = sys.before[i];
   for (std::size_t i = 0; i < sys.joints.size(); ++i)
     std::tie(state.joints[sys.joints[i]].impulse, state.joints[sys.joints[i]].angular_impulse) = sys.borne_before[i];
+}
+
+// The most that a body that contacts bear on has changed its velocity since then, m/s.
+double most_changed(const WorldState& state, const JointSystem& sys) {
+  double most = 0;
+  for (std::size_t i = 0; i < sys.bodies.size(); ++i) {
+    const std::uint32_t body = sys.bodies[i];
+    if (!sys.loaded[body]) continue;
+    const Motion &now = state.motions[body], &then = sys.before[i];
+    most = std::max(most, (now.velocity - then.velocity).norm() +
+                              state.records[body].radius * (now.angular_velocity - then.angular_velocity).norm());
+  }
+  return most;
 }
 
 double energy_of(const WorldState& state, const JointSystem& sys) {
@@ -491,6 +524,7 @@ void prepare_joints(WorldState& state, double h) {
   }
   renew(state, sys);
   std::fill(sys.held.begin(), sys.held.end(), 0.0);
+  if (sys.rounds > 1) warm_start(state, sys);
 }
 
 int joint_rounds(const WorldState& state) {
@@ -504,22 +538,23 @@ int joint_rounds(const WorldState& state) {
   return sys.rounds;
 }
 
-void hold_joints(WorldState& state, double h) {
+double hold_joints(WorldState& state, double h) {
   JointSystem& sys = *state.scratch.joints;
+  constexpr double unknown = std::numeric_limits<double>::infinity();
   const bool last = ++sys.round == sys.rounds;
   // Light bodies that carry much swing within less than a sub-step, and what is struck taut turns far: then no impulses
   // along the directions at its start meet all at its end, and what is found on the search for them flings the bodies.
   keep(state, sys);
   int& parts = state.joint_parts;
   if (parts == 1) {
-    if (hold_well(state, sys, h)) return;
+    if (hold_well(state, sys, h)) return most_changed(state, sys);
     go_back(state, sys);
     parts = 4;
   }
-  if (!last) return;  // contacts first
+  if (!last) return unknown;  // contacts first
   for (;; parts *= 2) {
     sys.in_parts = go_in_parts(state, sys, h, parts);
-    if (sys.in_parts) return;
+    if (sys.in_parts) return unknown;
     go_back(state, sys);
     if (parts == most_parts) break;
   }
@@ -527,6 +562,7 @@ void hold_joints(WorldState& state, double h) {
   record_all(state, sys);
   renew(state, sys);
   solve(state, sys, h, false);
+  return unknown;
 }
 
 void turn_joints(WorldState& state) {
@@ -546,11 +582,13 @@ void turn_joints(WorldState& state) {
   give_springs(state, sys);
 }
 
-void rest_joints(WorldState& state, double h) {
+double rest_joints(WorldState& state, double h) {
   JointSystem& sys = *state.scratch.joints;
-  const std::vector<double> before = sys.impulse;
+  keep(state, sys);
   solve(state, sys, h, false);
-  for (std::size_t i = 0; i < sys.rows.size(); ++i) record(state, sys, i, sys.impulse[i] - before[i]);
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) record(state, sys, i, sys.impulse[i] - sys.impulse_before[i]);
+  each_last_impulse(state, sys, [&](std::size_t i, double& last) { last = sys.held[i] + sys.impulse[i]; });
+  return most_changed(state, sys);
 }
 
 double where_joint_is(const WorldState& state, const JointRecord& joint) {

@@ -61,8 +61,12 @@ enum class Nearness : std::uint8_t { gone, apart, meeting };
 struct Pair : PairKey {
   // What every walk over the pairs looks at, side by side.
   int count = 0;
-  std::uint32_t block = 0, lane = 0;  ///< where the solver has it in this tick, if it is active
-  std::uint32_t numbers = 0;          ///< how many of its points have been named so far
+  std::uint32_t block = 0;    ///< where the solver has it in this tick, if it is active
+  std::uint32_t numbers = 0;  ///< how many of its points have been named so far
+  float moved = 0;         ///< how far its surfaces may have moved against one another since its points were found, m
+  float reach = -1;        ///< how far apart points could be then, m; below 0: to be found anew
+  std::uint8_t lane = 0;   ///< of the block
+  std::uint8_t found = 0;  ///< how many points it has; from `count` on they are left out of a patch
   bool alive = false;
   bool listed = false;   ///< in WorldState::listed
   bool apart = false;    ///< no longer near, and only kept to tell so

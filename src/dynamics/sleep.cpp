@@ -172,6 +172,17 @@ void wake_all(WorldState& state, std::vector<std::uint32_t> waiting) {
   }
 }
 
+// Whether the mover may come to touch the other in this tick. What only stands beside it does not: two that took turns
+// at falling asleep would wake one another for ever.
+bool gets_there(const WorldState& state, const Pair& pair, const BodyRecord& mover, double speed) {
+  if (pair.touching) return false;
+  const double dt = state.tick_length();
+  const double falls = mover.touching || mover.jointed ? 0 : dt * state.settings.gravity.norm();
+  const double way = dt * (2 * speed + falls);
+  return std::any_of(pair.rows.begin(), pair.rows.begin() + pair.found,
+                     [&](const ContactRow& row) { return row.gap < way; });
+}
+
 }  // namespace
 
 void wake_island(WorldState& state, std::uint32_t body) {
@@ -197,7 +208,7 @@ bool wake_met(WorldState& state) {
     if (!a.bounds.overlaps(b.bounds)) continue;
     const Motion& motion = state.motions[mover];
     const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
-    if (speed > 2 * still_speed || (pair.count > 0 && !pair.touching)) sleepers.push_back(sleeper);
+    if (speed > 2 * still_speed || gets_there(state, pair, record, speed)) sleepers.push_back(sleeper);
   }
   if (sleepers.empty()) return false;
   wake_all(state, std::move(sleepers));

@@ -477,6 +477,9 @@ void note_accelerations(WorldState& s, double h) {
   }
 }
 
+// Contacts and joints agree when joints change no speed by more than this share of what gravity gives in a sub-step.
+constexpr double agreement = 1e-3;
+
 }  // namespace
 
 void World::step() {
@@ -513,12 +516,12 @@ void World::step() {
   update_pairs(s);
   if (wake_met(s)) update_pairs(s);
   watch.lap(times.pairs);
+  update_contacts(s);
   s.at_start = s.motions;
+  watch.lap(times.contacts);
   s.scratch.moving.resize(s.records.size());
   for (std::size_t i = 0; i < s.records.size(); ++i)
     s.scratch.moving[i] = s.records[i].alive && !s.records[i].asleep && s.records[i].kind != MotionKind::fixed ? 1 : 0;
-  update_contacts(s);
-  watch.lap(times.contacts);
   begin_contacts(s);
   find_creases(s);
   const bool jointed = begin_joints(s);
@@ -538,13 +541,16 @@ void World::step() {
     send_passing(s);
     leave_out_passed(s);
     if (jointed) prepare_joints(s, h);
-    const auto settle = [&](bool push_out, void (*solve_joints)(WorldState&, double)) {
+    const auto settle = [&](bool push_out, double (*solve_joints)(WorldState&, double)) {
+      bool agreed = false;
       for (int round = 0; round < rounds; ++round) {
         const PassKind kind = !push_out ? PassKind::relax : round == 0 ? PassKind::push_first : PassKind::push_on;
-        solve_contacts(s, h, kind, passes / rounds, passes, !push_out && round + 1 == rounds);
+        const bool last = !push_out && (agreed || round + 1 == rounds);
+        solve_contacts(s, h, kind, agreed ? 1 : passes / rounds, passes, last);
         watch.lap(times.solve);
-        if (jointed) solve_joints(s, h);
+        if (jointed) agreed = solve_joints(s, h) < agreement * h * std::max(s.settings.gravity.norm(), 1.0) || agreed;
         watch.lap(times.joints);
+        if (agreed && (push_out || last)) break;
       }
     };
     settle(true, hold_joints);

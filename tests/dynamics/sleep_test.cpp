@@ -286,3 +286,23 @@ TEST_CASE("a snapshot goes on to the same bits, also into another world") {
     REQUIRE(go_on(fresh) == first);
   });
 }
+
+TEST_CASE("neighbours that do not touch let one another sleep") {
+  for (const double gap : {1e-5, 1e-3, 0.004}) {
+    INFO("gap " << gap << " m");
+    Heap heap{World({}), {}, {}};
+    BodySettings floor = of_shape(Box{{60, 1, 60}});
+    floor.kind = MotionKind::fixed;
+    heap.floor = heap.world.create(floor, {{{0, -0.5, 0}, Quat::Identity()}, Vec3::Zero(), Vec3::Zero()});
+    // They come to rest one after the other.
+    for (int i = 0; i < 3; ++i)
+      heap.bodies.push_back(
+          heap.world.create(of_shape(Box{Vec3::Ones()}),
+                            {{{i * (1 + gap), 0.5 + 0.02 * i, 0}, Quat::Identity()}, Vec3::Zero(), Vec3::Zero()}));
+    for (int i = 0; i < 300; ++i) heap.step();
+    for (int i = 0; i < 120; ++i) {
+      heap.step();
+      for (const BodyHandle body : heap.bodies) REQUIRE(heap.world.asleep(body));
+    }
+  }
+}
