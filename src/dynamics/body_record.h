@@ -69,10 +69,13 @@ struct alignas(64) BodyRecord {
   Vec3 moved_velocity = Vec3::Zero(), moved_spin = Vec3::Zero();     ///< in the mean of the tick
   Vec3 last_change = Vec3::Zero(), last_spin_change = Vec3::Zero();  ///< of these, from the tick before
   Vec3 ramp = Vec3::Zero(), spin_ramp = Vec3::Zero();                ///< by how much it speeds up within the tick
-  // Where it was when it last counted as moving, on its way to sleep.
-  Vec3 rest_centre = Vec3::Zero();
-  Quat rest_orientation = Quat::Identity();
-  double rest_for = 0;  ///< s since then
+  /// Where it was when it last counted as moving, on its way to sleep: by the ways of some seconds and of many.
+  struct Rest {
+    Vec3 centre = Vec3::Zero();
+    Quat orientation = Quat::Identity();
+    double lasted = 0;  ///< s since then
+  };
+  Rest rest, long_rest;
 
   bool dynamic() const { return kind == MotionKind::dynamic; }
 };

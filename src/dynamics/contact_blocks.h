@@ -111,7 +111,6 @@ struct PassNumbers {
   T leak = 0;
   T stirs = 0;        ///< a change of speed of so much counts, m/s
   int pass = 0;       ///< the first two go over everything
-  T small_share = 0;  ///< of what a contact bears: a change of less does not count
   bool push_out = false;
   bool place = false;   ///< gaps anew from where the bodies are
   bool settle = false;  ///< what slides does so to the end of the sub-step

@@ -273,6 +273,7 @@ void set_manifold(const WorldState& state, Pair& pair, const Manifold& m, const 
   pair.count = m.count;
   pair.found = static_cast<std::uint8_t>(m.count);
   pair.reach = -1;
+  pair.face_of = m.face_of;
   pair.between = ma.centre - mb.centre;
   if (back_a) pair.between -= back_a->drift - back_b->drift;
   for (int i = 0; i < m.count; ++i) {
@@ -510,6 +511,7 @@ struct Moved {
 // Points are found anew when surfaces have moved against one another by this share of the smaller body's radius: what
 // is wrong with those that go along is second to that.
 constexpr double found_anew = 5e-4;
+constexpr double found_anew_round = 5e-5;  // the same where neither face is flat: how the normal turns is not known
 
 // All that can meet is found at least `least_reach` ahead: a little less matters to none.
 constexpr double still_as_near = 0.1 * least_reach;
@@ -525,13 +527,16 @@ bool take_along(const WorldState& state, Pair& pair, double reach) {
   const double way = (b.shift - a.shift).norm() + a.way_of_turning() + b.way_of_turning();
   pair.moved += static_cast<float>(way);
   if (pair.found == 0) return pair.moved + reach < pair.reach;
-  const double most = found_anew * std::min(a.record.radius, b.record.radius);
+  const double most =
+      (pair.face_of == FaceOf::neither ? found_anew_round : found_anew) * std::min(a.record.radius, b.record.radius);
   if (!(pair.moved < most) || reach > pair.reach + still_as_near) return false;
   pair.count = pair.found;
   const Vec3 between = state.motions[pair.a].centre - state.motions[pair.b].centre;
   const Mat3 turn_a = a.turn.toRotationMatrix(), turn_b = b.turn.toRotationMatrix();
-  // What bears goes with the smaller of two bodies, the plane it bears on with the other.
-  const bool with_b = !a.record.dynamic() || (b.record.dynamic() && b.record.radius < a.record.radius);
+  // The plane goes with the body whose face it is, what bears on it with the other; where none is flat, with the
+  // smaller.
+  const bool b_smaller = !a.record.dynamic() || (b.record.dynamic() && b.record.radius < a.record.radius);
+  const bool with_b = pair.face_of == FaceOf::a || (pair.face_of == FaceOf::neither && b_smaller);
   for (std::size_t i = 0; i < pair.found; ++i) {
     ContactRow& row = pair.rows[i];
     const Vec3 arm_b = pair.arm_b(row), to_a = turn_a * row.arm_a, to_b = turn_b * arm_b;

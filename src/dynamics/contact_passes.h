@@ -6,6 +6,8 @@
 
 #include <hwy/highway.h>
 
+#include <bit>
+
 #include "dynamics/contact_kernel.h"
 
 HWY_BEFORE_NAMESPACE();
@@ -63,6 +65,17 @@ HWY_INLINE Eight<T> root(const Eight<T>& x) {
 template <class T>
 HWY_INLINE Eight<T> where_greater(const Eight<T>& x, const Eight<T>& y, const Eight<T>& yes, const Eight<T>& no) {
   return each<T>([&](std::size_t i) { return hn::IfThenElse(hn::Gt(x.v[i], y.v[i]), yes.v[i], no.v[i]); });
+}
+// Bit by lane: whether x > y.
+template <class T>
+HWY_INLINE unsigned which_greater(const Eight<T>& x, const Eight<T>& y) {
+  unsigned bits = 0;
+  for (std::size_t i = 0; i < Eight<T>::parts; ++i) {
+    std::uint8_t some[8] = {};
+    hn::StoreMaskBits(typename Eight<T>::Tag(), hn::Gt(x.v[i], y.v[i]), some);
+    bits |= static_cast<unsigned>(some[0]) << (i * Eight<T>::wide);
+  }
+  return bits;
 }
 template <class T>
 HWY_INLINE Eight<T> all(T x) {
@@ -469,13 +482,16 @@ void warm_start(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, 
 }
 
 // Two impulses across the normal, kept while they are no more than `hold`, else cut to `slip` (a circular bound).
+// Returns whether any was cut: most are not, and roots and divisions are slow.
 template <class T>
-HWY_INLINE void bound(Eight<T>& u, Eight<T>& v, const Eight<T>& hold, const Eight<T>& slip) {
-  const Eight<T> size = root(u * u + v * v);
+HWY_INLINE bool bound(Eight<T>& u, Eight<T>& v, const Eight<T>& hold, const Eight<T>& slip) {
+  const Eight<T> squared = u * u + v * v, most = hold * hold;
+  if (which_greater(squared, most) == 0) return false;
   const Eight<T> one = all<T>(1);
-  const Eight<T> share = where_greater(size, hold, slip / where_greater(size, hold, size, one), one);
+  const Eight<T> share = where_greater(squared, most, slip / root(where_greater(squared, most, squared, one)), one);
   u = u * share;
   v = v * share;
+  return true;
 }
 
 template <class T>
@@ -497,10 +513,8 @@ HWY_INLINE bool at_rest(const ContactBlock<T>& block, const PassNumbers<T>& numb
 template <class T>
 HWY_INLINE void stir(const ContactBlock<T>& block, const Eight<T>& change, const PassNumbers<T>& numbers,
                      std::int32_t* stirred) {
-  alignas(64) Lanes8<T> speeds;
-  store(change, speeds);
-  for (std::size_t i = 0; i < lanes; ++i) {
-    if (!(speeds[i] >= numbers.stirs)) continue;
+  for (unsigned left = which_greater(change, all<T>(numbers.stirs)); left != 0; left &= left - 1) {
+    const auto i = static_cast<std::size_t>(std::countr_zero(left));
     if (block.moves_a[i] != 0) stirred[block.a[i]] = numbers.pass;
     if (block.moves_b[i] != 0) stirred[block.b[i]] = numbers.pass;
   }
@@ -524,7 +538,6 @@ T solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMoti
   const Eight<T> zero = all<T>(0), one = all<T>(1);
   const Eight<T> per_step = all<T>(1 / numbers.step), rate = all<T>(numbers.recovery_rate);
   const Eight<T> slowest = all<T>(-numbers.recovery_speed), leak = all<T>(numbers.leak);
-  const Eight<T> small_share = all<T>(numbers.small_share);
   for (ContactBlock<T>* block = first; block != first + count; ++block) {
     if (at_rest(*block, numbers, stirred)) {
       if (numbers.sum) add_up(*block);
@@ -587,9 +600,11 @@ T solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMoti
     // Cut to dynamic friction, an impulse would grow to the static one again with the next passes, and never settle:
     // after some passes, what has slipped slips.
     const Eight<T> grip = numbers.settle ? load(block->grip) : load(block->static_friction);
-    const Eight<T> hold = grip * load_on, size = root(u * u + v * v);
-    store(where_greater(size, hold, load(block->dynamic_friction), grip), block->grip);
-    bound(u, v, hold, slip);
+    const Eight<T> hold = grip * load_on, squared = u * u + v * v;
+    if (bound(u, v, hold, slip))
+      store(where_greater(squared, hold * hold, load(block->dynamic_friction), grip), block->grip);
+    else
+      store(grip, block->grip);
     const Eight<T> du = active * (u - u0), dv = active * (v - v0);
     contact.push(du, tangent, load(block->slide_spin_a[0]), load(block->slide_spin_b[0]));
     contact.push(dv, other, load(block->slide_spin_a[1]), load(block->slide_spin_b[1]));
@@ -597,8 +612,7 @@ T solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMoti
     store(v0 + dv, block->slide[1]);
     changed = greater(changed, greater(size_of(du), size_of(dv)));
     const Eight<T> yields = dot(by_parts(normal, normal), contact.inverse_a + contact.inverse_b);
-    // What is next to nothing of what the contact bears is next to nothing for something light beneath it, too.
-    const Eight<T> change = where_greater(changed, small_share * load_on, yields * changed, zero);
+    const Eight<T> change = yields * changed;
     greatest = greater(greatest, change);
     stir(*block, change, numbers, stirred);
     if (numbers.sum) add_up(*block);

@@ -21,9 +21,8 @@ constexpr double recovery_speed = 3;  // m/s
 // what 1 m/s² would.
 constexpr double small_change = 1e-4;
 
-// Nor does a change count of so small a share of what the contact bears; nor, in a commotion, of what the first pass
-// changed.
-constexpr double small_load = 2e-5, small_next_to_first = 1e-3;
+// Nor, in a commotion, of what the first pass changed.
+constexpr double small_next_to_first = 1e-3;
 
 // What neither of two bodies has moved for a while needs no more than this: it knows its impulses from before.
 constexpr int passes_for_calm = 4;
@@ -386,7 +385,6 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
   numbers.recovery_rate = static_cast<T>(recovery_rate);
   numbers.recovery_speed = static_cast<T>(recovery_speed);
   numbers.leak = static_cast<T>(1.2 * recovery_rate * h / of / sys.unevenness);
-  numbers.small_share = static_cast<T>(sys.unevenness > 1 ? 0 : small_load);
   numbers.push_out = kind != PassKind::relax;
   const std::size_t bodies = state.records.size();
   const double enough = small_change * h * std::max(state.settings.gravity.norm(), 1.0);

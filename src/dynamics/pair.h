@@ -5,6 +5,7 @@
 #include <compare>
 
 #include "dynamics/surface.h"
+#include "geometry/contact.h"
 #include "geometry/vector.h"
 
 namespace bronvel {
@@ -68,12 +69,13 @@ struct Pair : PairKey {
   std::uint8_t lane = 0;   ///< of the block
   std::uint8_t found = 0;  ///< how many points it has; from `count` on they are left out of a patch
   bool alive = false;
-  bool listed = false;   ///< in WorldState::listed
-  bool apart = false;    ///< no longer near, and only kept to tell so
-  bool fast = false;     ///< may jump over one another in a sub-step: swept
-  bool passing = false;  ///< fast, and found to stay apart in this sub-step: the solver leaves it alone
-  bool creased = false;  ///< a facet beyond a gentle crease that the ball turns at: no hit in this sub-step
-  bool beyond = false;   ///< a facet at whose edge the surface has bent down from its plane: it bears nothing there
+  bool listed = false;               ///< in WorldState::listed
+  bool apart = false;                ///< no longer near, and only kept to tell so
+  bool fast = false;                 ///< may jump over one another in a sub-step: swept
+  bool passing = false;              ///< fast, and found to stay apart in this sub-step: the solver leaves it alone
+  FaceOf face_of = FaceOf::neither;  ///< whose face its normal turns with
+  bool creased : 1 = false;          ///< a facet beyond a gentle crease that the ball turns at: no hit in this sub-step
+  bool beyond : 1 = false;  ///< a facet at whose edge the surface has bent down from its plane: it bears nothing there
   bool touching = false;
   bool was_touching = false;
   std::uint8_t touches = 0;  ///< bit by point

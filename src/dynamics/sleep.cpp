@@ -22,20 +22,27 @@ bool is_dynamic(const WorldState& state, std::uint32_t body) {
   return body < state.records.size() && state.records[body].dynamic();
 }
 
-// Whether no point of it has gone farther than what rests may, or four times as far in four times as long, since it
-// last counted as moving. What goes slowly but on its way, a puck on ice or a door in oil, is not at rest; what
-// trembles or sways in its place is.
-bool stays(const WorldState& state, BodyRecord& record, const Motion& motion) {
-  constexpr double longer = 4;
-  const double turned = 2 * (motion.orientation.coeffs() - record.rest_orientation.coeffs()).norm() * record.radius;
-  const double way = (motion.centre - record.rest_centre).norm() + turned;
-  record.rest_for += state.tick_length();
-  if (way < state.settings.rest_way) return true;
-  if (way < longer * state.settings.rest_way) return record.rest_for > (longer - 1) * still_time;
-  record.rest_centre = motion.centre;
-  record.rest_orientation = motion.orientation;
-  record.rest_for = 0;
+// Whether no point of it has gone farther than `way` within the time for it. Once it has, it is looked at from there
+// on.
+bool stays(const BodyRecord& record, const Motion& motion, BodyRecord::Rest& rest, double way, double time, double dt) {
+  const double turned = 2 * (motion.orientation.coeffs() - rest.orientation.coeffs()).norm() * record.radius;
+  rest.lasted += dt;
+  if ((motion.centre - rest.centre).norm() + turned < way) return rest.lasted > time;
+  rest = {motion.centre, motion.orientation, 0};
   return false;
+}
+
+// Whether it has gone no farther than what rests may, or four or sixteen times as far in as many times as long. What
+// goes slowly but on its way, a puck on ice or a door in oil, is not at rest; what trembles or sways in its place is,
+// and so is what is jolted now and then.
+bool rests(const WorldState& state, BodyRecord& record, const Motion& motion) {
+  constexpr double longer = 4;
+  const double way = state.settings.rest_way, dt = state.tick_length();
+  const double turned = 2 * (motion.orientation.coeffs() - record.rest.orientation.coeffs()).norm() * record.radius;
+  const bool near = (motion.centre - record.rest.centre).norm() + turned < way;
+  const bool for_long =
+      stays(record, motion, record.long_rest, longer * longer * way, (longer * longer - 1) * still_time, dt);
+  return stays(record, motion, record.rest, longer * way, (longer - 1) * still_time, dt) || near || for_long;
 }
 
 bool joins(const WorldState& state, const Pair& pair) {
@@ -62,7 +69,7 @@ void put_to_sleep(WorldState& state) {
     const bool still = !record.driven && !record.in_moving_medium &&
                        speed < (record.touching || record.jointed ? still_speed : afloat_speed) &&
                        record.settings.may_sleep && record.force.isZero() && record.torque.isZero() &&
-                       (record.touching || record.jointed || record.afloat) && stays(state, record, motion);
+                       (record.touching || record.jointed || record.afloat) && rests(state, record, motion);
     record.afloat = record.in_moving_medium = false;
     record.still_for = still ? record.still_for + dt : 0;
     any = any || record.still_for >= still_time;

@@ -9,6 +9,7 @@ namespace {
 
 Manifold flipped(Manifold m) {
   m.normal = -m.normal;
+  if (m.face_of != FaceOf::neither) m.face_of = m.face_of == FaceOf::a ? FaceOf::b : FaceOf::a;
   return m;
 }
 

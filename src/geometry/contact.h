@@ -16,10 +16,14 @@ struct ContactPoint {
   std::uint32_t feature = 0;
 };
 
+/// Whose flat face the normal is square to, and turns with.
+enum class FaceOf : std::uint8_t { neither, a, b };
+
 /// The contact of shapes A and B. Empty (count 0) when they are farther apart than the reach asked for.
 struct Manifold {
   Vec3 normal = Vec3::Unit(1);  ///< unit, from A to B
   int count = 0;
+  FaceOf face_of = FaceOf::neither;
   std::array<ContactPoint, 4> points;
 
   void add(const Vec3& point, double separation, std::uint32_t feature) {

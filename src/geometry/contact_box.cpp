@@ -81,6 +81,7 @@ Manifold collide_boxes(const Box& a, const Pose& pose_a, const Box& b, const Pos
 
   surely_apart = false;
   m.normal = rotation_a * best.axis;
+  m.face_of = best.kind < 3 ? FaceOf::a : best.kind < 6 ? FaceOf::b : FaceOf::neither;
   if (best.kind >= 6) {
     const int i = (best.kind - 6) / 3, j = (best.kind - 6) % 3;
     const Vec3 pa = edge_middle(ha, best.axis, i);

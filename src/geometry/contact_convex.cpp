@@ -6,6 +6,8 @@
 namespace bronvel {
 namespace {
 
+constexpr double face_on = 1e-14;  // 1 − cos of the angle between a normal and that of a face
+
 Vec3 face_normal(const Polygon& face) {
   Vec3 n = Vec3::Zero();
   for (int i = 1; i + 1 < face.count; ++i)
@@ -105,6 +107,7 @@ bool near_foot(const Facet& f, const Vec3& foot, double reach) {
 Manifold ball_above_facet(const Facet& f, const Pose& pose, const Convex& ball, double reach) {
   Manifold m;
   m.normal = pose.orientation * f.normal;
+  m.face_of = FaceOf::a;
   const Vec3& middle = ball.middle();
   const double gap = m.normal.dot(middle - pose.to_scene(f.corners[0])) - ball.radius();
   if (gap > reach || gap < -f.depth || !near_foot(f, pose.to_local(middle), reach)) return m;
@@ -117,6 +120,7 @@ Manifold ball_above_facet(const Facet& f, const Pose& pose, const Convex& ball, 
 Manifold above_facet(const Facet& f, const Pose& pose, const Convex& b, double reach) {
   Manifold m;
   m.normal = pose.orientation * f.normal;
+  m.face_of = FaceOf::a;
   Polygon face;
   for (std::size_t i = 0; i < 3; ++i) face.add(pose.to_scene(f.corners[i]), static_cast<std::uint32_t>(i));
   const Polygon kept = clipped_by_sides(b.feature(-m.normal), face, m.normal);
@@ -169,6 +173,10 @@ Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& s
     const bool face_a = feature_a.count > 2, face_b = feature_b.count > 2;
     const Vec3 normal_a = face_a ? face_normal(feature_a) : m.normal;
     const Vec3 normal_b = face_b ? face_normal(feature_b) : Vec3(-m.normal);
+    if (face_a && normal_a.dot(m.normal) > 1 - face_on)
+      m.face_of = FaceOf::a;
+    else if (face_b && -normal_b.dot(m.normal) > 1 - face_on)
+      m.face_of = FaceOf::b;
     // The reference is the face that looks most squarely along the normal; the other is clipped by its sides.
     const bool a_is_reference = face_a && (!face_b || normal_a.dot(m.normal) >= -normal_b.dot(m.normal));
     Polygon kept;

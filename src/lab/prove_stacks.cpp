@@ -115,6 +115,47 @@ void prove_tower(Findings& findings, double rate, const std::string& hz) {
   findings.absolute("20 boxes: sinking of the top" + hz, 0, sunk, 5e-3, "m");
 }
 
+// Ten courses of twenty bricks, neighbours a thousandth of their length apart, each course half a brick on.
+void prove_loose_bricks(Findings& findings, double rate, const std::string& hz) {
+  World world({.tick_rate = rate});
+  add_floor(world, oak);
+  constexpr int courses = 10, in_a_course = 20;
+  const Vec3 size(0.5, 0.25, 0.25);
+  std::vector<BodyHandle> bricks;
+  for (int course = 0; course < courses; ++course)
+    for (int i = 0; i < in_a_course; ++i) {
+      const double x = 1.001 * size.x() * (i + 0.5 * (course % 2) - 0.5 * in_a_course);
+      bricks.push_back(world.create(block(size, 60, oak), {{{x, size.y() * (course + 0.5), 0}}}));
+    }
+  run(world, 4);
+  std::vector<Vec3> settled;
+  for (const BodyHandle brick : bricks) settled.push_back(world.motion(brick).pose.position);
+  run(world, 56);
+  double creep = 0;
+  for (std::size_t i = 0; i < bricks.size(); ++i)
+    creep = std::max(creep, (world.motion(bricks[i]).pose.position - settled[i]).norm());
+  findings.absolute("wall of 200 loose bricks: creep from 4 s to 60 s" + hz, 0, creep, 1e-3, "m");
+}
+
+// Heavy and light boxes by turns.
+void prove_uneven_tower(Findings& findings, double rate, const std::string& hz) {
+  World world({.tick_rate = rate});
+  add_floor(world, oak);
+  constexpr int count = 30;
+  std::vector<BodyHandle> stack;
+  for (int i = 0; i < count; ++i)
+    stack.push_back(world.create(block({1, 1, 1}, i % 2 == 0 ? 1 : 10, oak), {{{0, 0.5 + i, 0}}}));
+  run(world, 20);
+  double aside = 0, sunk = 0;
+  for (std::size_t i = 0; i < stack.size(); ++i) {
+    const Vec3 now = world.motion(stack[i]).pose.position;
+    aside = std::max(aside, std::hypot(now.x(), now.z()));
+    sunk = std::max(sunk, 0.5 + static_cast<double>(i) - now.y());
+  }
+  findings.absolute("30 boxes, 1 kg and 10 kg by turns, 20 s: farthest aside" + hz, 0, aside, 5e-2, "m");
+  findings.absolute("30 boxes, 1 kg and 10 kg by turns, 20 s: sinking of the top" + hz, 0, sunk, 2e-2, "m");
+}
+
 void prove_heavy_on_light(Findings& findings, double rate, const std::string& hz) {
   World world({.tick_rate = rate});
   add_floor(world, oak);
@@ -185,11 +226,13 @@ void list_stacks(std::vector<Experiment>& list) {
     const std::string hz = ", " + at_rate(rate);
     list.push_back({"1:10,000" + hz, [=](Findings& findings) { prove_far_heavier(findings, rate, hz); }});
   }
+  list.push_back({"loose bricks, 60 Hz", [](Findings& findings) { prove_loose_bricks(findings, 60, ", 60 Hz"); }});
   for (const double rate : {60.0, 120.0}) {
     const std::string hz = ", " + at_rate(rate);
     list.push_back({"house of cards" + hz, [=](Findings& findings) { prove_cards(findings, rate, hz); }});
     list.push_back({"arch" + hz, [=](Findings& findings) { prove_arch(findings, rate, hz); }});
     list.push_back({"tower of 20" + hz, [=](Findings& findings) { prove_tower(findings, rate, hz); }});
+    list.push_back({"uneven tower of 30" + hz, [=](Findings& findings) { prove_uneven_tower(findings, rate, hz); }});
     list.push_back({"1,000:1" + hz, [=](Findings& findings) { prove_heavy_on_light(findings, rate, hz); }});
     list.push_back({"wall hit by a ball" + hz, [=](Findings& findings) { prove_wall_hit(findings, rate, hz); }});
   }
