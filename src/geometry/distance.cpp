@@ -326,6 +326,9 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
     return out;
   }
 
+  // Where the middles are so near each other, against the depth, a hundredth of the depth is near enough.
+  constexpr double in_one = 0.05;
+  const double apart = (b.middle() - a.middle()).norm();
   // Round shapes need ever smaller faces, until rounding turns some inside out: what was found before that stands.
   // Going out by as far as the difference reaches along any normal parts the two, so the least reach is the answer.
   Face best = polytope.faces.front();
@@ -342,7 +345,8 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
     }
     // The depth lies between the nearest face and the least reach. What is deep need not be known as exactly, and where
     // the difference is as round as a ball about the origin no end would come.
-    const double share = round < 48 ? 1e-6 : round < 80 ? 1e-5 : 1e-3;
+    const bool in_one_place = apart < in_one * least_reach;
+    const double share = in_one_place && round >= 16 ? 1e-2 : round < 48 ? 1e-6 : round < 80 ? 1e-5 : 1e-3;
     if (least_reach - near.distance <= 1e-9 + share * least_reach) break;
     if (near.distance < surely - 1e-9 * std::max(1.0, std::abs(surely))) break;
     surely = std::max(surely, near.distance);

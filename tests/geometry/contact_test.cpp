@@ -5,6 +5,7 @@
 
 #include <catch2/catch.hpp>
 
+#include "geometry/hull.h"
 #include "geometry/mass.h"
 #include "geometry/ray.h"
 
@@ -111,4 +112,15 @@ TEST_CASE("sizes that can't be simulated are refused with a reason") {
   CHECK(shape_fault(Sphere{std::nan("")}).value().find("not a number") != std::string::npos);
   CHECK(shape_fault(Box{{1, 1, 1e7}}).value().find("1e6") != std::string::npos);
   CHECK_FALSE(shape_fault(Box{{1e-6, 1, 1e6}}));
+}
+
+TEST_CASE("a normal knows whose face it is square to, whichever way round it is asked") {
+  const Pose below, tilted{{0, 1.05, 0}, Quat(Eigen::AngleAxisd(0.05, Vec3::Unit(2)))};
+  const Shape slab = Box{{4, 1, 4}}, box = Box{{1, 1, 1}};
+  CHECK(collide(slab, below, box, tilted, 0.1).face_of == FaceOf::a);
+  CHECK(collide(slab, below, Sphere{0.5}, {{0, 0.99, 0}}, 0.1).face_of == FaceOf::neither);
+  // A hull's corner above a face, and below one.
+  const Shape hull = make_hull({{-0.5, -0.5, -0.5}, {0.5, -0.5, -0.5}, {0, -0.5, 0.5}, {0, -0.9, 0}, {0, 0.5, 0}});
+  CHECK(collide(slab, below, hull, {{0, 1.39, 0}}, 0.1).face_of == FaceOf::a);
+  CHECK(collide(hull, {{0, 1.39, 0}}, slab, below, 0.1).face_of == FaceOf::b);
 }
