@@ -85,8 +85,10 @@ void engine_pass(benchmark::State& state) {
   numbers.recovery_rate = 9;
   numbers.recovery_speed = 3;
   numbers.push_out = true;
+  std::vector<std::int32_t> stirred(motions.size(), 0);
   for (auto _ : state) {
-    kernel_passes<float>().solve(blocks.data(), blocks.size(), nullptr, motions.data(), frames.data(), numbers);
+    kernel_passes<float>().solve(blocks.data(), blocks.size(), nullptr, motions.data(), frames.data(), numbers,
+                                 stirred.data());
     benchmark::ClobberMemory();
   }
   rate(state, contacts);

@@ -46,6 +46,10 @@ struct ImpactScratch {
 
 namespace {
 
+// After so many hits in a sub-step no further round is looked for: among so many it does not show what the passes,
+// which know no restitution, make of the rest.
+constexpr std::size_t hits_affordable = 300;
+
 constexpr int most_rounds = 32;  // of passing hits on
 constexpr int most_looks = 8;    // at where the shapes really are on the way to a hit
 constexpr int most_swept_looks = 40;
@@ -666,7 +670,8 @@ void resolve_impacts(WorldState& state, double h) {
   scratch.found.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   scratch.stale.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   scratch.joints_listed = false;
-  for (int round = 0; round < most_rounds; ++round) {
+  std::size_t dealt_with = 0;
+  for (int round = 0; round < most_rounds && dealt_with < hits_affordable; ++round) {
     if (round == 0)
       find_first_hits(state, scratch, h);
     else
@@ -677,6 +682,7 @@ void resolve_impacts(WorldState& state, double h) {
     std::fill(state.scratch.struck.begin(), state.scratch.struck.end(), 0);
     scratch.struck.clear();
     strike_all(state, scratch, h);
+    dealt_with += scratch.hits.size();
   }
 }
 

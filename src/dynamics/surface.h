@@ -13,7 +13,8 @@ enum class Combine { average, minimum, maximum, multiply };
 struct Surface {
   double static_friction = 0.5;   ///< share of the normal force that holds before sliding
   double dynamic_friction = 0.4;  ///< share of the normal force while sliding
-  double rolling_friction = 0;    ///< resisting torque over (normal force × arm of the contact)
+  /// Resisting torque over (normal force × arm of the contact), against rolling; as much against spinning on the spot.
+  double rolling_friction = 0;
   double restitution = 0.2;       ///< closing speed given back, 0 to 1
   Combine friction_combine = Combine::average;
   Combine restitution_combine = Combine::average;
