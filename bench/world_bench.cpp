@@ -127,7 +127,7 @@ void sleeping(benchmark::State& state) {
   world.create({.kind = MotionKind::fixed, .shape = Box{{400, 1, 400}}}, {{{0, -0.5, 0}}});
   for (int i = 0; i < 10000; ++i)
     world.create({.shape = Box{{0.5, 0.5, 0.5}}}, {{{0.8 * (i % 100) - 40, 0.25, 0.8 * (i / 100) - 40}}});
-  for (int i = 0; i < 90; ++i) world.step();
+  for (int i = 0; i < 180; ++i) world.step();
   for (auto _ : state) world.step();
 }
 BENCHMARK(sleeping)->Unit(benchmark::kMicrosecond);

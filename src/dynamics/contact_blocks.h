@@ -109,8 +109,8 @@ struct PassNumbers {
   T recovery_rate = 0;   ///< 1/s
   T recovery_speed = 0;  ///< m/s
   T leak = 0;
-  T stirs = 0;        ///< a change of speed of so much counts, m/s
-  int pass = 0;       ///< the first two go over everything
+  T stirs = 0;   ///< a change of speed of so much counts, m/s
+  int pass = 0;  ///< the first two go over everything
   bool push_out = false;
   bool place = false;   ///< gaps anew from where the bodies are
   bool settle = false;  ///< what slides does so to the end of the sub-step

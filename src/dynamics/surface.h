@@ -15,7 +15,7 @@ struct Surface {
   double dynamic_friction = 0.4;  ///< share of the normal force while sliding
   /// Resisting torque over (normal force × arm of the contact), against rolling; as much against spinning on the spot.
   double rolling_friction = 0;
-  double restitution = 0.2;       ///< closing speed given back, 0 to 1
+  double restitution = 0.2;  ///< closing speed given back, 0 to 1
   Combine friction_combine = Combine::average;
   Combine restitution_combine = Combine::average;
   bool operator==(const Surface&) const = default;

@@ -129,6 +129,7 @@ void prove_loose_bricks(Findings& findings, double rate, const std::string& hz) 
     }
   run(world, 4);
   std::vector<Vec3> settled;
+  settled.reserve(bricks.size());
   for (const BodyHandle brick : bricks) settled.push_back(world.motion(brick).pose.position);
   run(world, 56);
   double creep = 0;
@@ -143,6 +144,7 @@ void prove_uneven_tower(Findings& findings, double rate, const std::string& hz) 
   add_floor(world, oak);
   constexpr int count = 30;
   std::vector<BodyHandle> stack;
+  stack.reserve(count);
   for (int i = 0; i < count; ++i)
     stack.push_back(world.create(block({1, 1, 1}, i % 2 == 0 ? 1 : 10, oak), {{{0, 0.5 + i, 0}}}));
   run(world, 20);
