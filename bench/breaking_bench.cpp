@@ -4,8 +4,7 @@
 #include <cmath>
 #include <cstdio>
 
-#include "dynamics/blast.h"
-#include "dynamics/world.h"
+#include "bench_worlds.h"
 #include "geometry/random.h"
 
 namespace {
@@ -33,50 +32,6 @@ void row(const char* what, double got, double limit, const char* unit) {
   std::printf("%-66s %10.4g %-3s  (asked: %g) %s\n", what, got, unit, limit, got <= limit ? "" : "over");
 }
 
-// Boxes, balls and hulls that float, too far apart to meet.
-double floating_tick(bool water) {
-  World world({.gravity = water ? Vec3(0, -9.81, 0) : Vec3(Vec3::Zero()), .tick_rate = 60});
-  world.set_threads(2);
-  if (water) {
-    ZoneSettings lake;
-    lake.shape = Box{{400, 20, 400}};
-    lake.pose.position = {0, -10, 0};
-    lake.water = Water{};
-    lake.water->wave_height = 0.4;
-    lake.water->waves = 3;
-    world.add_zone(lake);
-  }
-  const Shape hull = *hull_of(facets_of(Cone{0.5, 1}));
-  for (int i = 0; i < 2000; ++i) {
-    BodySettings body;
-    body.shape = i % 3 == 0 ? Shape(Box{{1, 0.5, 1}}) : i % 3 == 1 ? Shape(Sphere{0.5}) : hull;
-    body.mass = 500 * shape_volume(body.shape);
-    body.may_sleep = false;
-    world.create(body, {{{3.0 * (i % 45) - 66, 0, 3.0 * (i / 45) - 66}}, Vec3::Zero(), Vec3(0.1, 0.2, 0.1)});
-  }
-  for (int i = 0; i < 30; ++i) world.step();
-  return median_of(60, [&] { world.step(); });
-}
-
-BreakSettings bricks_of(const Vec3& size, double length, double height, double strength) {
-  PieceRecipe recipe;
-  recipe.kind = PieceRecipe::Kind::bricks;
-  recipe.length = length;
-  recipe.height = height;
-  BreakSettings settings;
-  std::vector<Hull> pieces = make_pieces(Box{size}, recipe);
-  settings.set = make_piece_set(std::move(pieces), {}, {}, 0);
-  settings.strength = {strength, strength};
-  return settings;
-}
-
-World with_floor() {
-  World world({.tick_rate = 60});
-  world.set_threads(2);
-  world.create({.kind = MotionKind::fixed, .shape = Box{{100, 1, 100}}}, {{{0, -0.5, 0}}});
-  return world;
-}
-
 // A wall that is pushed all the time, so that its loads change and it never sleeps.
 double wall_tick(bool breaks, std::size_t* pieces) {
   World world = with_floor();
@@ -97,18 +52,10 @@ double wall_tick(bool breaks, std::size_t* pieces) {
 
 // The same wall blown up: the slowest and the median tick while it comes down.
 void wall_coming_down() {
-  World world = with_floor();
-  const Vec3 size(10, 6.25, 0.5);
-  BodySettings body;
-  body.shape = Box{size};
-  body.mass = 2000 * size.prod();
-  const BodyHandle wall = world.create(body, {{{0, 0.5 * size.y(), 0}}});
-  const BreakSettings settings = bricks_of(size, 0.25, 0.25, 2e4);
-  world.make_breakable(wall, settings);
-  set_off(world, {.at = {0, 2.5, -2}, .radius = 12, .impulse = 400000});
+  World world = falling_wall();
   std::vector<double> ticks;
   for (int i = 0; i < 240; ++i) ticks.push_back(milliseconds([&] { world.step(); }));
-  std::printf("wall of %zu pieces blown up: %zu bodies after 4 s\n", settings.set->pieces.size(), world.body_count());
+  std::printf("wall of bricks blown up: %zu bodies after 4 s\n", world.body_count());
   std::vector<double> sorted = ticks;
   std::sort(sorted.begin(), sorted.end());
   row("  median tick while it comes down, two threads", median(ticks), 16.6, "ms");
@@ -119,6 +66,10 @@ void wall_coming_down() {
 }  // namespace
 
 int main() {
+  const auto floating_tick = [](bool water) {
+    World world = floating(water);
+    return median_of(60, [&] { world.step(); });
+  };
   const double wet = floating_tick(true), dry = floating_tick(false);
   std::printf("2,000 floating bodies: tick %.3g ms, the same without water and gravity %.3g ms\n", wet, dry);
   row("  water a tick, waves of three trains, two threads", wet - dry, 4, "ms");

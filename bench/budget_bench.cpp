@@ -3,16 +3,13 @@
 #include <sys/resource.h>
 
 #include <algorithm>
-#include <array>
 #include <chrono>
 #include <cmath>
 #include <cstdio>
 #include <filesystem>
 #include <functional>
 
-#include "dynamics/blast.h"
-#include "dynamics/world.h"
-#include "geometry/hull.h"
+#include "bench_worlds.h"
 #include "geometry/random.h"
 #include "play/play.h"
 #include "scene/folder.h"
@@ -64,44 +61,6 @@ std::vector<double> tick_times(World& world, int ticks) {
 
 BodyHandle add_floor(World& world, double side) {
   return world.create({.kind = MotionKind::fixed, .shape = Box{{side, 1, side}}}, {{{0, -0.5, 0}}});
-}
-
-// A quarter of a pile's bodies are hulls of 12 points.
-Hull pebble(int variety) {
-  std::vector<Vec3> points;
-  for (int i = 0; i < 12; ++i) {
-    const double height = 1 - 2 * (i + 0.5) / 12, angle = 2.39996 * i + 0.3 * variety;
-    const double across = std::sqrt(1 - height * height);
-    points.emplace_back(0.32 * across * std::cos(angle), 0.27 * height, 0.32 * across * std::sin(angle));
-  }
-  return make_hull(points);
-}
-
-World pile(int count, bool may_sleep, int threads) {
-  World world({.tick_rate = 60});
-  world.set_threads(threads);
-  const double side = std::max(3.0, std::cbrt(count) * 0.9);
-  add_floor(world, side + 2);
-  for (const double sign : {-1.0, 1.0}) {
-    world.create({.kind = MotionKind::fixed, .shape = Box{{1, 60, side + 2}}}, {{{sign * (side + 1) / 2, 30, 0}}});
-    world.create({.kind = MotionKind::fixed, .shape = Box{{side + 2, 60, 1}}}, {{{0, 30, sign * (side + 1) / 2}}});
-  }
-  const std::array<Hull, 4> pebbles{pebble(0), pebble(1), pebble(2), pebble(3)};
-  const int row = std::max(1, static_cast<int>((side - 1.2) / 0.75));
-  for (int i = 0; i < count; ++i) {
-    const double x = (i % row - 0.5 * (row - 1)) * 0.75 + 0.05 * (i % 7) / 7;
-    const double z = (i / row % row - 0.5 * (row - 1)) * 0.75 + 0.05 * (i % 5) / 5;
-    BodySettings body;
-    body.may_sleep = may_sleep;
-    if (i % 2 == 0)
-      body.shape = Box{{0.6, 0.5, 0.55}};
-    else if (i % 4 == 1)
-      body.shape = Sphere{0.3};
-    else
-      body.shape = pebbles[static_cast<std::size_t>(i / 4 % 4)];
-    world.create(body, {{{x, 0.5 + 0.75 * (i / (row * row)), z}}});
-  }
-  return world;
 }
 
 void examples(const std::filesystem::path& folder) {
@@ -194,46 +153,9 @@ void pyramid() {
   figure("pyramid of 1,275, two threads: median tick", median(tick_times(world, 60)), "<= 4", "ms");
 }
 
-// Boxes, balls and hulls that float, too far apart to meet; the same without water and gravity is taken off.
-double floating_tick(bool water) {
-  World world({.gravity = water ? Vec3(0, -9.81, 0) : Vec3(Vec3::Zero()), .tick_rate = 60});
-  world.set_threads(2);
-  if (water) {
-    ZoneSettings lake;
-    lake.shape = Box{{400, 20, 400}};
-    lake.pose.position = {0, -10, 0};
-    lake.water = Water{};
-    lake.water->wave_height = 0.4;
-    lake.water->waves = 3;
-    world.add_zone(lake);
-  }
-  const Shape hull = *hull_of(facets_of(Cone{0.5, 1}));
-  for (int i = 0; i < 2000; ++i) {
-    BodySettings body;
-    body.shape = i % 3 == 0 ? Shape(Box{{1, 0.5, 1}}) : i % 3 == 1 ? Shape(Sphere{0.5}) : hull;
-    body.mass = 500 * shape_volume(body.shape);
-    body.may_sleep = false;
-    world.create(body, {{{3.0 * (i % 45) - 66, 0, 3.0 * (i / 45) - 66}}, Vec3::Zero(), Vec3(0.1, 0.2, 0.1)});
-  }
-  for (int i = 0; i < 30; ++i) world.step();
-  return median(tick_times(world, 60));
-}
-
-void falling_wall() {
+void wall() {
   const auto slowest = [] {
-    World world({.tick_rate = 60});
-    world.set_threads(2);
-    add_floor(world, 100);
-    const Vec3 size(10, 6.25, 0.5);
-    const BodyHandle wall = world.create({.shape = Box{size}, .mass = 2000 * size.prod()}, {{{0, 0.5 * size.y(), 0}}});
-    PieceRecipe recipe;
-    recipe.kind = PieceRecipe::Kind::bricks;
-    recipe.length = recipe.height = 0.25;
-    BreakSettings settings;
-    settings.set = make_piece_set(make_pieces(Box{size}, recipe), {}, {}, 0);
-    settings.strength = {2e4, 2e4};
-    world.make_breakable(wall, settings);
-    set_off(world, {.at = {0, 2.5, -2}, .radius = 12, .impulse = 400000});
+    World world = falling_wall();
     const std::vector<double> ticks = tick_times(world, 240);
     return *std::max_element(ticks.begin(), ticks.end());
   };
@@ -265,7 +187,11 @@ int main(int argc, char** argv) {
   starts(folder);
   examples(folder);
   overlaps();
-  falling_wall();
+  wall();
+  const auto floating_tick = [](bool water) {
+    World world = floating(water);
+    return median(tick_times(world, 60));
+  };
   figure("water for 2,000 floats, two threads", floating_tick(true) - floating_tick(false), "<= 2.5", "ms");
   pyramid();
   piles();

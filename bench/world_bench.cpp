@@ -3,54 +3,12 @@
 #include <malloc.h>
 
 #include <algorithm>
-#include <array>
 
-#include "dynamics/world.h"
-#include "geometry/hull.h"
+#include "bench_worlds.h"
 
 using namespace bronvel;
 
 namespace {
-
-// A quarter of the bodies are hulls of 12 points.
-Hull pebble(int variety) {
-  std::vector<Vec3> points;
-  points.reserve(12);
-  for (int i = 0; i < 12; ++i) {
-    const double height = 1 - 2 * (i + 0.5) / 12, angle = 2.39996 * i + 0.3 * variety;
-    const double across = std::sqrt(1 - height * height);
-    points.emplace_back(0.32 * across * std::cos(angle), 0.27 * height, 0.32 * across * std::sin(angle));
-  }
-  return make_hull(points);
-}
-
-// Half boxes, a quarter spheres, a quarter hulls, poured into a pit.
-World pile(int count, bool may_sleep, int threads) {
-  World world({.tick_rate = 60});
-  world.set_threads(threads);
-  const double side = std::max(3.0, std::cbrt(count) * 0.9);
-  world.create({.kind = MotionKind::fixed, .shape = Box{{side + 2, 1, side + 2}}}, {{{0, -0.5, 0}}});
-  for (const double sign : {-1.0, 1.0}) {
-    world.create({.kind = MotionKind::fixed, .shape = Box{{1, 60, side + 2}}}, {{{sign * (side + 1) / 2, 30, 0}}});
-    world.create({.kind = MotionKind::fixed, .shape = Box{{side + 2, 60, 1}}}, {{{0, 30, sign * (side + 1) / 2}}});
-  }
-  const std::array<Hull, 4> pebbles{pebble(0), pebble(1), pebble(2), pebble(3)};
-  const int row = std::max(1, static_cast<int>((side - 1.2) / 0.75));
-  for (int i = 0; i < count; ++i) {
-    const double x = (i % row - 0.5 * (row - 1)) * 0.75 + 0.05 * (i % 7) / 7;
-    const double z = (i / row % row - 0.5 * (row - 1)) * 0.75 + 0.05 * (i % 5) / 5;
-    BodySettings body;
-    body.may_sleep = may_sleep;
-    if (i % 2 == 0)
-      body.shape = Box{{0.6, 0.5, 0.55}};
-    else if (i % 4 == 1)
-      body.shape = Sphere{0.3};
-    else
-      body.shape = pebbles[static_cast<std::size_t>(i / 4 % 4)];
-    world.create(body, {{{x, 0.5 + 0.75 * (i / (row * row)), z}}});
-  }
-  return world;
-}
 
 World settled_pile(int count, int threads = 1) {
   World world = pile(count, false, threads);

@@ -1,7 +1,7 @@
 // Distance from a shape to a body, part by part.
 #include "dynamics/body_distance.h"
 
-#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_points.h"
 #include "geometry/distance.h"
 
 namespace bronvel {

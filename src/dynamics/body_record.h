@@ -78,6 +78,8 @@ struct alignas(64) BodyRecord {
   Rest rest, long_rest;
 
   bool dynamic() const { return kind == MotionKind::dynamic; }
+  /// It does not move in this tick: a mover that stands still is as good as fixed.
+  bool idle() const { return asleep || kind == MotionKind::fixed || (!dynamic() && travel == 0); }
 };
 
 }  // namespace bronvel

@@ -1,7 +1,7 @@
 // Gathering loads and judging bonds.
 #include "dynamics/bond_loads.h"
 
-#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_points.h"
 #include "geometry/linear.h"
 
 namespace bronvel {

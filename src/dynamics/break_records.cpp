@@ -1,7 +1,7 @@
 // Parts of piece sets.
 #include "dynamics/break_records.h"
 
-#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_points.h"
 #include "geometry/compound.h"
 
 namespace bronvel {

@@ -1,52 +1,17 @@
-// Keeps the list of near pairs and brings their contacts up to date.
+// Keeps the list of near pairs.
 #pragma once
 
 #include "dynamics/world_state.h"
 
 namespace bronvel {
 
-/// Where the friction of a pair with points acts, scene frame at the tick's start.
-struct FrictionPlace {
-  explicit FrictionPlace(const Pair& pair);
-  Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();  ///< from the centres of mass to the middle of the points, m
-};
-
-/// With what lever friction holds against turning about the normal, m: the mean distance of a face that bears evenly
-/// from the middle of the points that stand for it. 2/3 of the radius for a disc (Timoshenko and Young, Engineering
-/// Mechanics, on pivot friction), 0.383 of the side for a square, a quarter of the length for an edge.
-double twist_lever(const WorldState& state, const Pair& pair);
+/// Whether the two may collide: not kept apart by a joint or by their groups, and one of them dynamic.
+bool can_meet(const WorldState& state, std::uint32_t a, std::uint32_t b);
 
 /// Moves leaves, adds pairs that came near, drops pairs that parted.
 void update_pairs(WorldState& state);
 
-/// Finds the contact points of every pair with an awake body, carrying impulses over by feature, and lists the pairs
-/// to be solved in state.scratch.active, in order of body indices.
-void update_contacts(WorldState& state);
-
-/// Within the tick: finds anew the contacts of round bodies that have moved on, where the normal has changed. On curved
-/// or triangulated ground a plane of the tick's start would lift them or let them sink. Only in scenes that are
-/// solved in double: heaps are spared the time.
-void follow_contacts(WorldState& state);
-
-/// Puts a manifold, found at the bodies' present poses within the tick, into the pair: arms and gaps are told back to
-/// the tick's start.
-void set_manifold_on_the_way(const WorldState& state, Pair& pair, const Manifold& manifold);
-
-/// The manifold of the pair's parts with their bodies at these motions, and how far apart the parts are.
-Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b, double reach);
-struct PartGap {
-  double gap = 0;               ///< m, negative where they overlap
-  Vec3 normal = Vec3::Unit(1);  ///< unit, from A to B
-};
-PartGap part_gap(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b);
-
-/// The pose of the body's shape when its motion is `motion`.
-Pose shape_pose(const BodyRecord& record, const Motion& motion);
-
 /// Drops every pair of the body.
 void forget_pairs(WorldState& state, std::uint32_t body);
-
-/// Fills state.contacts from the pairs after the tick.
-void report_contacts(WorldState& state);
 
 }  // namespace bronvel

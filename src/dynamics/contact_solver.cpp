@@ -5,7 +5,7 @@
 
 #include "dynamics/conjugate_steps.h"
 #include "dynamics/contact_kernel.h"
-#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_points.h"
 #include "dynamics/contact_system.h"
 #include "dynamics/integrate.h"
 #include "dynamics/team.h"

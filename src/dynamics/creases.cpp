@@ -1,7 +1,7 @@
 // Turning at creases.
 #include "dynamics/creases.h"
 
-#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_points.h"
 #include "dynamics/contact_solver.h"
 #include "dynamics/impact.h"
 #include "dynamics/integrate.h"

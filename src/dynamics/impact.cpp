@@ -1,7 +1,7 @@
 // Resolving hits.
 #include "dynamics/impact.h"
 
-#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_points.h"
 #include "dynamics/contact_solver.h"
 #include "dynamics/integrate.h"
 #include "dynamics/struck_joints.h"

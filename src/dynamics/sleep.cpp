@@ -22,12 +22,17 @@ bool is_dynamic(const WorldState& state, std::uint32_t body) {
   return body < state.records.size() && state.records[body].dynamic();
 }
 
+// How far any point of it may be from where it was then, m.
+double way_since(const BodyRecord& record, const Motion& motion, const BodyRecord::Rest& rest) {
+  return (motion.centre - rest.centre).norm() +
+         2 * (motion.orientation.coeffs() - rest.orientation.coeffs()).norm() * record.radius;
+}
+
 // Whether no point of it has gone farther than `way` within the time for it. Once it has, it is looked at from there
 // on.
 bool stays(const BodyRecord& record, const Motion& motion, BodyRecord::Rest& rest, double way, double time, double dt) {
-  const double turned = 2 * (motion.orientation.coeffs() - rest.orientation.coeffs()).norm() * record.radius;
   rest.lasted += dt;
-  if ((motion.centre - rest.centre).norm() + turned < way) return rest.lasted > time;
+  if (way_since(record, motion, rest) < way) return rest.lasted > time;
   rest = {motion.centre, motion.orientation, 0};
   return false;
 }
@@ -38,8 +43,7 @@ bool stays(const BodyRecord& record, const Motion& motion, BodyRecord::Rest& res
 bool rests(const WorldState& state, BodyRecord& record, const Motion& motion) {
   constexpr double longer = 4;
   const double way = state.settings.rest_way, dt = state.tick_length();
-  const double turned = 2 * (motion.orientation.coeffs() - record.rest.orientation.coeffs()).norm() * record.radius;
-  const bool near = (motion.centre - record.rest.centre).norm() + turned < way;
+  const bool near = way_since(record, motion, record.rest) < way;
   const bool for_long =
       stays(record, motion, record.long_rest, longer * longer * way, (longer * longer - 1) * still_time, dt);
   return stays(record, motion, record.rest, longer * way, (longer - 1) * still_time, dt) || near || for_long;

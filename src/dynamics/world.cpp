@@ -6,6 +6,8 @@
 
 #include "dynamics/break_records.h"
 #include "dynamics/contact_pairs.h"
+#include "dynamics/contact_points.h"
+#include "dynamics/contact_report.h"
 #include "dynamics/contact_solver.h"
 #include "dynamics/creases.h"
 #include "dynamics/impact.h"
@@ -308,6 +310,7 @@ void World::change(BodyHandle body, const BodySettings& settings) {
   weigh_pieces(*state_, i, settings.mass / record.settings.mass);
   take_settings(record, m, settings, state_->settings.planar);
   m.centre = pose.to_scene(record.mass.centre);
+  find_points_anew(*state_, i);
   if (new_shape || new_kind) {
     forget_pairs(*state_, i);
     state_->broad_phase.remove(record.leaf);

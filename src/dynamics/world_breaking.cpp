@@ -2,7 +2,7 @@
 #include <numeric>
 
 #include "dynamics/bond_loads.h"
-#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_points.h"
 #include "dynamics/integrate.h"
 #include "dynamics/sleep.h"
 #include "geometry/error.h"

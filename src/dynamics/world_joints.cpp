@@ -1,5 +1,4 @@
 // The world's calls about joints.
-#include "dynamics/contact_pairs.h"
 #include "dynamics/joint_rows.h"
 #include "dynamics/joint_solver.h"
 #include "dynamics/sleep.h"
@@ -81,6 +80,7 @@ void World::change(JointHandle joint, const JointSettings& settings) {
   state_->unused_joints.pop_back();
   state_->joints[j] = old;
   state_->joints[j].settings = settings;
+  state_->joints[j].last_impulses = {};  // its rows may be others
   keep_apart(*state_, settings);
   mark_jointed(*state_);
   look_around(*state_, settings);

@@ -1,6 +1,6 @@
 // Questions to the world: rays, overlaps, nearest points, sweeps.
 #include "dynamics/body_distance.h"
-#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_points.h"
 #include "dynamics/world.h"
 #include "dynamics/world_state.h"
 #include "geometry/error.h"

@@ -4,7 +4,7 @@
 #include <algorithm>
 
 #include "dynamics/body_distance.h"
-#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_points.h"
 #include "dynamics/sleep.h"
 #include "geometry/cut.h"
 #include "geometry/distance.h"

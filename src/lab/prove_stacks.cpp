@@ -19,6 +19,29 @@ BodySettings block(const Vec3& size, double mass, const Surface& surface) {
   return s;
 }
 
+std::vector<Vec3> places_of(const World& world, const std::vector<BodyHandle>& bodies) {
+  std::vector<Vec3> places;
+  places.reserve(bodies.size());
+  for (const BodyHandle body : bodies) places.push_back(world.motion(body).pose.position);
+  return places;
+}
+
+// The farthest that any of the bodies has gone from its place.
+double farthest_from(const World& world, const std::vector<BodyHandle>& bodies, const std::vector<Vec3>& places) {
+  double farthest = 0;
+  for (std::size_t i = 0; i < bodies.size(); ++i)
+    farthest = std::max(farthest, (world.motion(bodies[i]).pose.position - places[i]).norm());
+  return farthest;
+}
+
+// How far the boxes of a stack of cubes of 1 m, the lowest first, have sunk at most.
+double sunk_by(const World& world, const std::vector<BodyHandle>& stack) {
+  double sunk = 0;
+  for (std::size_t i = 0; i < stack.size(); ++i)
+    sunk = std::max(sunk, 0.5 + static_cast<double>(i) - world.motion(stack[i]).pose.position.y());
+  return sunk;
+}
+
 // Five storeys of leaning pairs with a card laid over each two neighbours.
 void prove_cards(Findings& findings, double rate, const std::string& hz) {
   World world({.tick_rate = rate});
@@ -52,13 +75,9 @@ void prove_cards(Findings& findings, double rate, const std::string& hz) {
   run(world, 3);
   findings.absolute("house of cards, 5 storeys: settles in 3 s by" + hz, 0,
                     top - world.motion(cards.back()).pose.position.y(), 5e-3, "m");
-  std::vector<Vec3> before;
-  before.reserve(cards.size());
-  for (const BodyHandle body : cards) before.push_back(world.motion(body).pose.position);
+  const std::vector<Vec3> before = places_of(world, cards);
   run(world, 60);
-  double farthest = 0;
-  for (std::size_t i = 0; i < cards.size(); ++i)
-    farthest = std::max(farthest, (world.motion(cards[i]).pose.position - before[i]).norm());
+  const double farthest = farthest_from(world, cards, before);
   findings.absolute("house of cards, 5 storeys: farthest that a card creeps in 60 s" + hz, 0, farthest, 1e-3, "m");
 }
 
@@ -85,10 +104,8 @@ void prove_arch(Findings& findings, double rate, const std::string& hz) {
     before.push_back(at);
   }
   run(world, 20);
-  double farthest = 0;
-  for (std::size_t i = 0; i < stones.size(); ++i)
-    farthest = std::max(farthest, (world.motion(stones[i]).pose.position - before[i]).norm());
-  findings.absolute("arch of 21 stones: farthest that a stone moved in 20 s" + hz, 0, farthest, 5e-3, "m");
+  findings.absolute("arch of 21 stones: farthest that a stone moved in 20 s" + hz, 0,
+                    farthest_from(world, stones, before), 5e-3, "m");
 }
 
 const Surface oak{.static_friction = 0.6, .dynamic_friction = 0.5, .restitution = 0};
@@ -101,18 +118,10 @@ void prove_tower(Findings& findings, double rate, const std::string& hz) {
   stack.reserve(count);
   for (int i = 0; i < count; ++i) stack.push_back(world.create(block({1, 1, 1}, 1, oak), {{{0, 0.5 + i, 0}}}));
   run(world, 4);
-  std::vector<Vec3> settled;
-  settled.reserve(stack.size());
-  for (const BodyHandle box : stack) settled.push_back(world.motion(box).pose.position);
+  const std::vector<Vec3> settled = places_of(world, stack);
   run(world, 56);
-  double creep = 0, sunk = 0;
-  for (std::size_t i = 0; i < stack.size(); ++i) {
-    const Vec3 now = world.motion(stack[i]).pose.position;
-    creep = std::max(creep, (now - settled[i]).norm());
-    sunk = std::max(sunk, 0.5 + static_cast<double>(i) - now.y());
-  }
-  findings.absolute("20 boxes: creep from 4 s to 60 s" + hz, 0, creep, 1e-3, "m");
-  findings.absolute("20 boxes: sinking of the top" + hz, 0, sunk, 5e-3, "m");
+  findings.absolute("20 boxes: creep from 4 s to 60 s" + hz, 0, farthest_from(world, stack, settled), 1e-3, "m");
+  findings.absolute("20 boxes: sinking of the top" + hz, 0, sunk_by(world, stack), 5e-3, "m");
 }
 
 // Ten courses of twenty bricks, neighbours a thousandth of their length apart, each course half a brick on.
@@ -128,14 +137,10 @@ void prove_loose_bricks(Findings& findings, double rate, const std::string& hz) 
       bricks.push_back(world.create(block(size, 60, oak), {{{x, size.y() * (course + 0.5), 0}}}));
     }
   run(world, 4);
-  std::vector<Vec3> settled;
-  settled.reserve(bricks.size());
-  for (const BodyHandle brick : bricks) settled.push_back(world.motion(brick).pose.position);
+  const std::vector<Vec3> settled = places_of(world, bricks);
   run(world, 56);
-  double creep = 0;
-  for (std::size_t i = 0; i < bricks.size(); ++i)
-    creep = std::max(creep, (world.motion(bricks[i]).pose.position - settled[i]).norm());
-  findings.absolute("wall of 200 loose bricks: creep from 4 s to 60 s" + hz, 0, creep, 1e-3, "m");
+  findings.absolute("wall of 200 loose bricks: creep from 4 s to 60 s" + hz, 0, farthest_from(world, bricks, settled),
+                    1e-3, "m");
 }
 
 // Heavy and light boxes by turns.
@@ -148,14 +153,11 @@ void prove_uneven_tower(Findings& findings, double rate, const std::string& hz) 
   for (int i = 0; i < count; ++i)
     stack.push_back(world.create(block({1, 1, 1}, i % 2 == 0 ? 1 : 10, oak), {{{0, 0.5 + i, 0}}}));
   run(world, 20);
-  double aside = 0, sunk = 0;
-  for (std::size_t i = 0; i < stack.size(); ++i) {
-    const Vec3 now = world.motion(stack[i]).pose.position;
-    aside = std::max(aside, std::hypot(now.x(), now.z()));
-    sunk = std::max(sunk, 0.5 + static_cast<double>(i) - now.y());
-  }
+  double aside = 0;
+  for (const Vec3& place : places_of(world, stack)) aside = std::max(aside, std::hypot(place.x(), place.z()));
   findings.absolute("30 boxes, 1 kg and 10 kg by turns, 20 s: farthest aside" + hz, 0, aside, 5e-2, "m");
-  findings.absolute("30 boxes, 1 kg and 10 kg by turns, 20 s: sinking of the top" + hz, 0, sunk, 2e-2, "m");
+  findings.absolute("30 boxes, 1 kg and 10 kg by turns, 20 s: sinking of the top" + hz, 0, sunk_by(world, stack), 2e-2,
+                    "m");
 }
 
 void prove_heavy_on_light(Findings& findings, double rate, const std::string& hz) {

@@ -127,3 +127,20 @@ TEST_CASE("heavy and light boxes by turns stand still") {
   }
   CHECK(fastest < 0.01);
 }
+
+TEST_CASE("another centre of mass moves nothing that rests") {
+  World world({.tick_rate = 60});
+  add_fixed(world, {10, 1, 10}, {0, -0.5, 0}, {});
+  BodySettings box;
+  box.shape = Box{{1, 1, 1}};
+  box.may_sleep = false;
+  const BodyHandle body = world.create(box, {{{0, 0.5, 0}}});
+  run(world, 2);
+  const double height = world.motion(body).pose.position.y();
+  // Less than after which contact points are found anew.
+  box.centre_of_mass = Vec3(0, 5e-5, 0);
+  world.change(body, box);
+  world.step();
+  CHECK(std::abs(world.motion(body).pose.position.y() - height) < 1e-7);
+  CHECK(world.motion(body).velocity.norm() < 1e-5);
+}

@@ -1,0 +1,387 @@
+// Finding the points of pairs and taking them along.
+#include "dynamics/contact_points.h"
+
+#include <optional>
+
+#include "dynamics/contact_pairs.h"
+#include "dynamics/contact_patches.h"
+#include "dynamics/contact_solver.h"
+#include "dynamics/integrate.h"
+#include "dynamics/team.h"
+#include "geometry/distance.h"
+#include "geometry/parts.h"
+
+namespace bronvel {
+namespace {
+
+bool swept(const BodyRecord& a, const BodyRecord& b, int substeps) {
+  // Pairs that move more than this share of the thinner one's half thickness in a sub-step are swept.
+  constexpr double swept_share = 0.5;
+  const auto either = [&](Sweeping s) { return a.settings.sweeping == s || b.settings.sweeping == s; };
+  if (either(Sweeping::always)) return true;
+  if (either(Sweeping::never)) return false;
+  return a.travel + b.travel > swept_share * substeps * std::min(a.inner_radius, b.inner_radius);
+}
+
+// Points of two ticks nearer than this share of the smaller body's radius are the same point.
+constexpr double same_point = 0.1;
+
+// Gives the row the impulse and the name of the old point that it goes on from: the nearest one in A's own frame. A
+// name that went to another row is taken off the old point. (Features would not do: a corner just on the other shape's
+// edge changes its feature without moving.)
+void carry_over(std::array<ContactRow, 4>& old_rows, int count, double tolerance, ContactRow& row) {
+  ContactRow* from = nullptr;
+  double nearest = tolerance;
+  for (int k = 0; k < count; ++k) {
+    ContactRow& old = old_rows[static_cast<std::size_t>(k)];
+    const double distance = (old.local_a - row.local_a).cast<double>().norm();
+    if (distance > nearest) continue;
+    nearest = distance;
+    from = &old;
+  }
+  if (!from) return;
+  row.impulse = from->impulse;
+  row.total = from->total;
+  row.number = std::exchange(from->number, 0);
+}
+
+// A part in the scene, without copying it where the shape is its own only part.
+struct PlacedPart {
+  PlacedPart(const BodyRecord& record, const Motion& motion, std::uint32_t index) : pose(shape_pose(record, motion)) {
+    if (!is_composite(record.settings.shape)) {
+      shape = &record.settings.shape;
+      return;
+    }
+    part = part_of(record.settings.shape, index);
+    shape = &part->shape;
+    pose = pose * part->pose;
+  }
+  PlacedPart(const PlacedPart&) = delete;
+  PlacedPart& operator=(const PlacedPart&) = delete;
+  ~PlacedPart() = default;
+
+  std::optional<Part> part;
+  const Shape* shape = nullptr;
+  Pose pose;
+};
+
+}  // namespace
+
+Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b, double reach) {
+  const PlacedPart on_a(state.records[pair.a], a, pair.part_a), on_b(state.records[pair.b], b, pair.part_b);
+  return collide(*on_a.shape, on_a.pose, *on_b.shape, on_b.pose, reach);
+}
+
+PartGap part_gap(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b) {
+  const PlacedPart on_a(state.records[pair.a], a, pair.part_a), on_b(state.records[pair.b], b, pair.part_b);
+  const Convex convex_a(*on_a.shape, on_a.pose), convex_b(*on_b.shape, on_b.pose);
+  const Separation apart = separation_of(convex_a, convex_b);
+  return {apart.distance - convex_a.radius() - convex_b.radius(), apart.normal};
+}
+
+Pose shape_pose(const BodyRecord& record, const Motion& motion) {
+  return {motion.centre - motion.orientation * record.mass.centre, motion.orientation};
+}
+
+namespace {
+
+// What takes arms and gaps at the bodies' present poses back to those of the tick's start.
+struct WayBack {
+  WayBack(const BodyRecord& record, const Motion& now, const Motion& start)
+      : turn(surface_turn(record, now.orientation, start.orientation).toRotationMatrix()),
+        drift(now.centre - start.centre) {}
+  Mat3 turn;
+  Vec3 drift;  // m
+};
+
+// The tangents turn with the normal: friction is carried over as a vector.
+void turn_normal(Pair& pair, const Vec3& normal) {
+  const std::array<Vec3, 2> old_tangents = pair.tangents();
+  pair.normal = normal;
+  const std::array<Vec3, 2> tangents = pair.tangents();
+  for (std::array<double, 2>* each : {&pair.friction.slide, &pair.friction.roll, &pair.friction.slide_total}) {
+    const Vec3 carried = old_tangents[0] * (*each)[0] + old_tangents[1] * (*each)[1];
+    *each = {carried.dot(tangents[0]), carried.dot(tangents[1])};
+  }
+}
+
+void set_manifold(const WorldState& state, Pair& pair, const Manifold& m, const WayBack* back_a,
+                  const WayBack* back_b) {
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  const Motion &ma = state.motions[pair.a], &mb = state.motions[pair.b];
+  // A surface that does not turn with its body is known again by where it is in the scene.
+  const Mat3 to_local =
+      ra.symmetry == Symmetry::none ? Mat3(ma.orientation.toRotationMatrix().transpose()) : Mat3(Mat3::Identity());
+  std::array<ContactRow, 4> old_rows = pair.rows;
+  const int old_count = pair.found;
+  // A ball touches at one place, however far it has rolled since.
+  const bool one_place =
+      old_count == 1 && m.count == 1 && (ra.symmetry == Symmetry::ball || rb.symmetry == Symmetry::ball);
+  const double tolerance = one_place ? 1e30 : same_point * std::min(ra.radius, rb.radius);
+  pair.count = m.count;
+  pair.found = static_cast<std::uint8_t>(m.count);
+  pair.reach = -1;
+  pair.face_of = m.face_of;
+  pair.between = ma.centre - mb.centre;
+  if (back_a) pair.between -= back_a->drift - back_b->drift;
+  for (int i = 0; i < m.count; ++i) {
+    const ContactPoint& point = m.points[static_cast<std::size_t>(i)];
+    ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
+    row = ContactRow{};
+    row.arm_a = point.point - ma.centre;
+    row.local_a = (to_local * row.arm_a).cast<float>();
+    row.gap = point.separation;
+    if (back_a) {
+      const Vec3 arm_b = point.point - mb.centre;
+      const Vec3 then_a = back_a->turn * row.arm_a, then_b = back_b->turn * arm_b;
+      row.gap -= m.normal.dot(back_b->drift - back_a->drift + (arm_b - then_b) - (row.arm_a - then_a));
+      row.arm_a = then_a;
+      row.aside = (then_b - then_a - pair.between).cast<float>();
+    }
+    carry_over(old_rows, old_count, tolerance, row);
+    if (row.number == 0) row.number = ++pair.numbers;
+  }
+  if (m.count == 0) {
+    pair.friction = FrictionRow{};
+    return;
+  }
+  turn_normal(pair, m.normal);
+}
+
+}  // namespace
+
+FrictionPlace::FrictionPlace(const Pair& pair) {
+  const double share = 1.0 / std::max(pair.count, 1);
+  const auto count = static_cast<std::size_t>(pair.count);
+  for (std::size_t i = 0; i < count; ++i) {
+    arm_a += share * pair.rows[i].arm_a;
+    arm_b += share * pair.arm_b(pair.rows[i]);
+  }
+}
+
+namespace {
+
+// A round face seen from above: a cylinder's or a cone's, whose four points stand on its rim.
+bool on_round_face(const WorldState& state, const Pair& pair, std::uint32_t body) {
+  constexpr double upright = 0.999;
+  return pair.count == 4 && state.records[body].symmetry == Symmetry::axis &&
+         std::abs(pair.normal.dot(state.motions[body].orientation * Vec3::Unit(1))) > upright;
+}
+
+}  // namespace
+
+double twist_lever(const WorldState& state, const Pair& pair) {
+  if (pair.count < 2) return 0;
+  const auto count = static_cast<std::size_t>(pair.count);
+  std::array<Vec3, 4> points;
+  Vec3 middle = Vec3::Zero();
+  for (std::size_t i = 0; i < count; ++i) middle += pair.rows[i].arm_a / pair.count;
+  double mean = 0, farthest = 0;
+  for (std::size_t i = 0; i < count; ++i) {
+    points[i] = pair.rows[i].arm_a - middle;
+    mean += points[i].norm() / pair.count;
+    farthest = std::max(farthest, points[i].norm());
+  }
+  // What rocks bears on its corners.
+  constexpr double rocks = 0.1;  // m/s
+  const Vec3 turning = state.motions[pair.b].angular_velocity - state.motions[pair.a].angular_velocity;
+  const double rocking = farthest * (turning - pair.normal * pair.normal.dot(turning)).norm();
+  const auto unless_it_rocks = [&](double lever) { return lever + std::min(1.0, rocking / rocks) * (mean - lever); };
+  if (on_round_face(state, pair, pair.a) || on_round_face(state, pair, pair.b)) return unless_it_rocks(mean * 2 / 3);
+  // Second moment of the face about the middle, over its area, by triangles on both sides of a diagonal.
+  double area = 0, moment = 0;
+  const auto add = [&](std::size_t i, std::size_t j, std::size_t k) {
+    const double part = 0.5 * std::abs(pair.normal.dot((points[j] - points[i]).cross(points[k] - points[i])));
+    area += part;
+    moment += part / 12 *
+              (points[i].squaredNorm() + points[j].squaredNorm() + points[k].squaredNorm() +
+               (points[i] + points[j] + points[k]).squaredNorm());
+  };
+  if (count == 3) add(0, 1, 2);
+  if (count == 4) {
+    const auto side = [&](std::size_t end, std::size_t of) {
+      return pair.normal.dot((points[end] - points[0]).cross(points[of] - points[0]));
+    };
+    std::array<std::size_t, 3> others{1, 2, 3};  // first the one across from point 0
+    if (side(1, 2) * side(1, 3) > 0)
+      others = side(2, 1) * side(2, 3) < 0 ? std::array<std::size_t, 3>{2, 1, 3} : std::array<std::size_t, 3>{3, 1, 2};
+    add(0, others[0], others[1]);
+    add(0, others[0], others[2]);
+  }
+  // From the root of the mean square to the mean: 0.94 for what is about as wide as long, 0.87 for an edge.
+  constexpr double edge = 0.866, broad = 0.074, square = 6;
+  if (!(area > 1e-6 * farthest * farthest)) return unless_it_rocks(0.5 * farthest);
+  const double mean_square = moment / area;
+  return unless_it_rocks(std::sqrt(mean_square) * (edge + broad * std::min(1.0, area / (square * mean_square))));
+}
+
+void set_manifold_on_the_way(const WorldState& state, Pair& pair, const Manifold& m) {
+  const WayBack back_a(state.records[pair.a], state.motions[pair.a], state.at_start[pair.a]);
+  const WayBack back_b(state.records[pair.b], state.motions[pair.b], state.at_start[pair.b]);
+  set_manifold(state, pair, m, &back_a, &back_b);
+}
+
+void follow_contacts(WorldState& state) {
+  constexpr double moved_on = 2e-3;   // of the smaller body's radius
+  constexpr double same_way = 1e-10;  // 1 − cos of the angle between normals
+  if (!solved_in_double(state)) return;
+  for (const std::uint32_t p : state.scratch.active) {
+    Pair& pair = state.pairs[p];
+    const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+    if (ra.symmetry == Symmetry::none && rb.symmetry == Symmetry::none) continue;
+    const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
+    const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
+    const auto turned_by = [](const BodyRecord& record, const Motion& from, const Motion& to) {
+      return 2 * surface_turn(record, from.orientation, to.orientation).vec().norm() * record.radius;
+    };
+    const double moved =
+        ((b.centre - b0.centre) - (a.centre - a0.centre)).norm() + turned_by(ra, a0, a) + turned_by(rb, b0, b);
+    if (moved < moved_on * std::min(ra.radius, rb.radius)) continue;
+    const Manifold m = collide_parts(state, pair, a, b, least_reach + ra.travel + rb.travel);
+    if (m.count == 0 || m.normal.dot(pair.normal) > 1 - same_way) continue;
+    fetch_pair(state, pair);
+    set_manifold_on_the_way(state, pair, m);
+    send_pair(state, pair);
+  }
+}
+
+namespace {
+
+// How a body has moved since the last tick's start.
+struct Moved {
+  Moved(const WorldState& state, std::uint32_t body)
+      : record(state.records[body]),
+        shift(state.motions[body].centre - state.at_start[body].centre),
+        turn(surface_turn(record, state.at_start[body].orientation, state.motions[body].orientation)) {}
+  double way_of_turning() const { return 2 * turn.vec().norm() * record.radius; }
+  const BodyRecord& record;
+  Vec3 shift;
+  Quat turn;
+};
+
+// Points are found anew when surfaces have moved against one another by this share of the smaller body's radius: what
+// is wrong with those that go along is second to that.
+constexpr double found_anew = 5e-4;
+constexpr double found_anew_round = 5e-5;  // the same where neither face is flat: how the normal turns is not known
+
+// All that can meet is found at least `least_reach` ahead: a little less matters to none.
+constexpr double still_as_near = 0.1 * least_reach;
+
+// Where nothing was found, it was looked so much farther than need be: nothing will be until they come so much nearer.
+constexpr double looked_farther = 0.002;  // m
+
+// Takes the pair's points along with its bodies. False if they must be found anew: the bodies have moved too far
+// against one another, or points farther apart matter now.
+bool take_along(const WorldState& state, Pair& pair, double reach) {
+  if (pair.reach < 0 || std::max(pair.a, pair.b) >= state.at_start.size()) return false;
+  const Moved a(state, pair.a), b(state, pair.b);
+  const double way = (b.shift - a.shift).norm() + a.way_of_turning() + b.way_of_turning();
+  pair.moved += static_cast<float>(way);
+  if (pair.found == 0) return pair.moved + reach < pair.reach;
+  const double most =
+      (pair.face_of == FaceOf::neither ? found_anew_round : found_anew) * std::min(a.record.radius, b.record.radius);
+  if (!(pair.moved < most) || reach > pair.reach + still_as_near) return false;
+  pair.count = pair.found;
+  const Vec3 between = state.motions[pair.a].centre - state.motions[pair.b].centre;
+  const Mat3 turn_a = a.turn.toRotationMatrix(), turn_b = b.turn.toRotationMatrix();
+  // The plane goes with the body whose face it is, what bears on it with the other; where none is flat, with the
+  // smaller.
+  const bool b_smaller = !a.record.dynamic() || (b.record.dynamic() && b.record.radius < a.record.radius);
+  const bool with_b = pair.face_of == FaceOf::a || (pair.face_of == FaceOf::neither && b_smaller);
+  for (std::size_t i = 0; i < pair.found; ++i) {
+    ContactRow& row = pair.rows[i];
+    const Vec3 arm_b = pair.arm_b(row), to_a = turn_a * row.arm_a, to_b = turn_b * arm_b;
+    row.gap += pair.normal.dot(b.shift - a.shift + (to_b - arm_b) - (to_a - row.arm_a));
+    row.arm_a = with_b ? Vec3(to_b - between) : to_a;
+    row.aside.setZero();
+  }
+  pair.between = between;
+  turn_normal(pair, ((with_b ? turn_a : turn_b) * pair.normal).normalized());
+  return true;
+}
+
+// Finds the pair's points, or takes them along. Returns false if it has none and had none.
+bool find_points(const WorldState& state, Pair& pair, bool may_touch, double reach) {
+  if (may_touch && take_along(state, pair, reach)) return pair.found > 0;
+  const bool had_points = pair.found > 0;
+  const auto look = [&](double far) {
+    return collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], far);
+  };
+  Manifold m;
+  double looked = reach;
+  if (may_touch && !had_points) m = look(looked = reach + looked_farther);
+  if (may_touch && (had_points || m.count > 0)) m = look(looked = reach);
+  set_manifold(state, pair, m, nullptr, nullptr);
+  pair.moved = 0;
+  pair.reach = may_touch ? static_cast<float>(looked) : -1.0F;
+  return had_points || m.count > 0;
+}
+
+// Brings one pair's contact up to date; touches nothing else. Returns what the solver must know of it: no points if it
+// is not to be solved.
+ActiveEnds update_contact(const WorldState& state, Pair& pair) {
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  ActiveEnds ends{.a = pair.a, .b = pair.b, .moves_a = ra.dynamic(), .moves_b = rb.dynamic()};
+  const bool near = !std::exchange(pair.apart, false);
+  if (ra.idle() && rb.idle()) return ends;
+  const bool may_touch = near && ra.bounds.overlaps(rb.bounds) && can_meet(state, pair.a, pair.b);
+  const double reach = least_reach + ra.travel + rb.travel;
+  pair.was_touching = pair.touching;
+  pair.closing_speed = 0;
+  pair.passing = false;
+  pair.creased = pair.beyond = false;
+  pair.fast = swept(ra, rb, state.settings.substeps);
+  if (!find_points(state, pair, may_touch, reach) || pair.found == 0) return ends;
+  for (ContactRow& row : pair.rows) row.total = 0;
+  pair.friction.slide_total = {};
+  pair.surface = combine(ra.settings.surface, rb.settings.surface);
+  if (!ra.solid || !rb.solid) return ends;
+  double least = 1e30;
+  for (int i = 0; i < pair.count; ++i) least = std::min(least, pair.rows[static_cast<std::size_t>(i)].gap);
+  ends.points = static_cast<std::uint8_t>(pair.count);
+  ends.rolls = pair.surface.rolling_friction > 0;
+  // Longer than it takes to fall asleep: it is only kept awake by others.
+  constexpr double calm_time = 0.6;  // s
+  const auto calm = [&](std::uint32_t body) {
+    return !state.records[body].dynamic() || state.records[body].still_for > calm_time;
+  };
+  ends.calm = calm(pair.a) && calm(pair.b);
+  ends.least_gap = static_cast<float>(least);
+  ends.fast = pair.fast;
+  return ends;
+}
+
+}  // namespace
+
+void update_contacts(WorldState& state) {
+  constexpr std::size_t worth_sharing = 200;  // pairs
+  const std::size_t count = state.listed.size();
+  state.scratch.listed_ends.resize(count);
+  state.scratch.team->run_if_worth(count, worth_sharing, [&](int worker) {
+    state.scratch.team->deal(count, worker, [&](std::size_t i) {
+      // The second bodies of the pairs to come lie anywhere: have them fetched.
+      if (i + 8 < count) {
+        const Pair& next = state.pairs[state.listed[i + 8]];
+        __builtin_prefetch(&state.records[next.b]);
+        __builtin_prefetch(&state.records[next.b].bounds);
+        __builtin_prefetch(&state.motions[next.b]);
+      }
+      state.scratch.listed_ends[i] = update_contact(state, state.pairs[state.listed[i]]);
+    });
+  });
+  thin_patches(state);
+  state.scratch.active.clear();
+  state.scratch.active_ends.clear();
+  for (std::size_t i = 0; i < count; ++i) {
+    if (state.scratch.listed_ends[i].points == 0) continue;
+    state.scratch.active.push_back(state.listed[i]);
+    state.scratch.active_ends.push_back(state.scratch.listed_ends[i]);
+  }
+}
+
+void find_points_anew(WorldState& state, std::uint32_t body) {
+  for (Pair& pair : state.pairs)
+    if (pair.a == body || pair.b == body) pair.reach = -1;
+}
+
+}  // namespace bronvel
