@@ -31,7 +31,9 @@ struct ImpactScratch {
   std::vector<std::pair<std::uint32_t, Hit>> hits;                ///< of active pairs
   std::vector<std::vector<std::pair<std::uint32_t, Hit>>> found;  ///< by worker
   std::vector<std::vector<std::pair<std::uint32_t, Manifold>>>
-      stale;  ///< by worker: pairs whose planes have to be renewed
+      stale;                                          ///< by worker: pairs whose planes have to be renewed
+  std::vector<std::vector<std::uint32_t>> not_found;  ///< by worker: pairs that joints may lead into one another
+  std::vector<std::uint32_t> missed;  ///< pairs without load that might have been hit in this sub-step, and were not
   // The active pairs of each body: those of body i are from first_of[i] to first_of[i + 1].
   std::vector<std::uint32_t> first_of, pairs_of, next_of;
   std::vector<std::uint32_t> around;  ///< active pairs of what was struck in the last round
@@ -80,29 +82,37 @@ double bend(const WorldState& state, const Pair& pair, const Vec3& arm_a, const 
   return 2 * h * h * (along(pair.a, arm_a) + along(pair.b, arm_b));
 }
 
-// The first moment in the sub-step at which a point of the pair would be met faster than the restitution speed, by the
-// planes that the pair knows.
-double first_moment(const WorldState& state, const Pair& pair, double closing_pull, double h) {
+// Calls f(gap, closing speed, arm on A, arm on B) for each point of the pair where the bodies are now, by the planes
+// that it knows.
+template <class F>
+void each_point_now(const WorldState& state, const Pair& pair, const F& f) {
   const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
   const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
   const Quat turn_a = surface_turn(state.records[pair.a], a0.orientation, a.orientation);
   const Quat turn_b = surface_turn(state.records[pair.b], b0.orientation, b.orientation);
   const Vec3 drift = (b.centre - b0.centre) - (a.centre - a0.centre);
-  double first = 2 * h;
   for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
     const ContactRow& row = pair.rows[i];
     const Vec3 arm_b_then = pair.arm_b(row), arm_a = turn_a * row.arm_a, arm_b = turn_b * arm_b_then;
-    const double gap = row.gap + pair.normal.dot(drift + (arm_b - arm_b_then) - (arm_a - row.arm_a));
-    const double speed = -pair.normal.dot(b.velocity_at(arm_b) - a.velocity_at(arm_a));
+    f(row.gap + pair.normal.dot(drift + (arm_b - arm_b_then) - (arm_a - row.arm_a)),
+      -pair.normal.dot(b.velocity_at(arm_b) - a.velocity_at(arm_a)), arm_a, arm_b);
+  }
+}
+
+// The first moment in the sub-step at which a point of the pair would be met faster than the restitution speed, by the
+// planes that the pair knows.
+double first_moment(const WorldState& state, const Pair& pair, double closing_pull, double h) {
+  double first = 2 * h;
+  each_point_now(state, pair, [&](double gap, double speed, const Vec3& arm_a, const Vec3& arm_b) {
     double moment = time_to_close(gap, speed, closing_pull, h);
     // The passes step speeds first and places then, and would stop at the sub-step's end what just does not arrive.
     // So does what arrives at that very moment, to rounding.
     if (moment > h &&
         gap < h * (speed + h * closing_pull) * (1 + 1e-9) + 1e-12 + bend(state, pair, arm_a, arm_b, pair.normal, h))
       moment = h;
-    if (moment > h || speed + closing_pull * moment <= state.settings.restitution_speed) continue;
-    first = std::min(first, moment);
-  }
+    if (moment <= h && speed + closing_pull * moment > state.settings.restitution_speed)
+      first = std::min(first, moment);
+  });
   return first;
 }
 
@@ -411,7 +421,17 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
   Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
   const auto count = static_cast<std::size_t>(m.count);
   StruckGroup* const group = group_of(state, scratch, pair);
+  const Motion a_before = a, b_before = b;
   const Blow blow = strike_points(state, a, b, hit, pair, group);
+  for (std::size_t i = 0; i < count; ++i) {
+    if (!blow.points[i]) continue;
+    const Vec3 half = 0.5 * blow.impulse(i, m.normal);
+    const Vec3 &arm_a = blow.points[i]->arm_a, &arm_b = blow.points[i]->arm_b;
+    // What is fixed is struck by many at once.
+    if (ra.dynamic()) state.scratch.blow_work[pair.a] -= half.dot(a_before.velocity_at(arm_a) + a.velocity_at(arm_a));
+    if (rb.dynamic()) state.scratch.blow_work[pair.b] += half.dot(b_before.velocity_at(arm_b) + b.velocity_at(arm_b));
+  }
+  pair.missed = false;
   // Back to the start of the sub-step, as if the bodies had always moved as they do after the hit.
   const auto settle = [&](std::uint32_t index, const Motion& after) {
     const BodyRecord& record = state.records[index];
@@ -506,6 +526,18 @@ void renew_planes(WorldState& state, Pair& pair, const Manifold& manifold) {
   send_pair(state, pair);
 }
 
+// Whether the pair is wholly apart, without load, and comes near faster than the restitution speed.
+bool comes_near(const WorldState& state, const Pair& pair) {
+  for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i)
+    if (pair.rows[i].impulse > 0) return false;
+  bool apart = true, at_speed = false;
+  each_point_now(state, pair, [&](double gap, double speed, const Vec3&, const Vec3&) {
+    apart = apart && gap > 0;
+    at_speed = at_speed || speed > state.settings.restitution_speed;
+  });
+  return apart && at_speed;
+}
+
 // Looks at active pair which(k) for every k below `count`, where it may be hit; what is hit makes this round's hits, in
 // that order.
 template <class Which, class Wanted>
@@ -523,10 +555,29 @@ void find_hits(WorldState& state, ImpactScratch& scratch, double h, std::size_t 
       if (hit.any) mine.emplace_back(state.scratch.active[i], hit);
       if (hit.stale)
         scratch.stale[static_cast<std::size_t>(worker)].emplace_back(state.scratch.active[i], hit.manifold);
+      else if (!hit.any && (state.records[ends.a].jointed || state.records[ends.b].jointed))
+        scratch.not_found[static_cast<std::size_t>(worker)].push_back(state.scratch.active[i]);
     }
   });
+  const auto watch = [&](std::uint32_t index) {
+    Pair& pair = state.pairs[index];
+    if (pair.missed || pair.creased || !(pair.surface.restitution > 0) || !comes_near(state, pair)) return;
+    pair.missed = true;
+    scratch.missed.push_back(index);
+  };
   for (auto& mine : scratch.stale) {
-    for (const auto& [index, manifold] : mine) renew_planes(state, state.pairs[index], manifold);
+    for (const auto& [index, manifold] : mine) {
+      Pair& pair = state.pairs[index];
+      renew_planes(state, pair, manifold);
+      watch(index);
+    }
+    mine.clear();
+  }
+  for (auto& mine : scratch.not_found) {
+    for (const std::uint32_t index : mine) {
+      fetch_pair(state, state.pairs[index]);
+      watch(index);
+    }
     mine.clear();
   }
   scratch.hits.clear();
@@ -654,6 +705,7 @@ Vec3 expected_acceleration(const WorldState& state, std::uint32_t body) {
 
 void resolve_impacts(WorldState& state, double h) {
   state.scratch.struck_at.assign(state.motions.size(), 0.0);
+  state.scratch.blow_work.assign(state.motions.size(), 0.0);
   std::vector<double>& fastest = state.scratch.top_speed;
   constexpr std::size_t worth_sharing = 500;
   state.scratch.team->each(state.motions.size(), worth_sharing, [&](std::size_t i) {
@@ -669,6 +721,7 @@ void resolve_impacts(WorldState& state, double h) {
   ImpactScratch& scratch = *state.scratch.impacts;
   scratch.found.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   scratch.stale.resize(static_cast<std::size_t>(state.scratch.team->workers()));
+  scratch.not_found.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   scratch.joints_listed = false;
   std::size_t dealt_with = 0;
   for (int round = 0; round < most_rounds && dealt_with < hits_affordable; ++round) {
@@ -676,7 +729,7 @@ void resolve_impacts(WorldState& state, double h) {
       find_first_hits(state, scratch, h);
     else
       find_passed_on(state, scratch, h, round == 1);
-    if (scratch.hits.empty()) return;
+    if (scratch.hits.empty()) break;
     std::stable_sort(scratch.hits.begin(), scratch.hits.end(),
                      [](const auto& x, const auto& y) { return x.second.moment < y.second.moment; });
     std::fill(state.scratch.struck.begin(), state.scratch.struck.end(), 0);
@@ -684,6 +737,19 @@ void resolve_impacts(WorldState& state, double h) {
     strike_all(state, scratch, h);
     dealt_with += scratch.hits.size();
   }
+  for (const std::uint32_t index : scratch.missed) {
+    state.pairs[index].passing = state.pairs[index].missed;
+    send_passing(state, state.pairs[index]);
+  }
+}
+
+void forget_missed(WorldState& state) {
+  ImpactScratch& scratch = *state.scratch.impacts;
+  for (const std::uint32_t index : scratch.missed) {
+    state.pairs[index].passing = state.pairs[index].missed = false;
+    send_passing(state, state.pairs[index]);
+  }
+  scratch.missed.clear();
 }
 
 }  // namespace bronvel

@@ -268,6 +268,10 @@ JointTravel joint_travel(const JointRecord& joint, const JointEnds& ends) {
   return {};
 }
 
+Vec3 joint_arm_a(const JointRecord& joint, const JointEnds& ends) {
+  return frames_of(joint.settings, ends).arm_a;
+}
+
 Vec3 joint_arm_b(const JointRecord& joint, const JointEnds& ends) {
   return frames_of(joint.settings, ends).arm_b;
 }

@@ -55,7 +55,8 @@ struct JointTravel {
 };
 JointTravel joint_travel(const JointRecord& joint, const JointEnds& ends);
 
-/// B's anchor from its centre of mass, scene frame, m.
+/// A's and B's anchors from their centres of mass, scene frame, m.
+Vec3 joint_arm_a(const JointRecord& joint, const JointEnds& ends);
 Vec3 joint_arm_b(const JointRecord& joint, const JointEnds& ends);
 
 }  // namespace bronvel

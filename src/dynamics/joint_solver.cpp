@@ -5,6 +5,7 @@
 
 #include "dynamics/contact_solver.h"
 #include "dynamics/integrate.h"
+#include "dynamics/joint_energy.h"
 #include "dynamics/joint_system.h"
 
 namespace bronvel {
@@ -467,6 +468,7 @@ bool begin_joints(WorldState& state) {
   for (const std::uint32_t j : sys.joints) {
     const JointRecord& joint = state.joints[j];
     const std::size_t first = sys.rows.size();
+    pattern.push_back(j);
     add_joint_rows(joint, joint_ends(state, state.motions, joint), sys.rows);
     const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
     for (const std::uint32_t body : {a, b})
@@ -493,6 +495,7 @@ bool begin_joints(WorldState& state) {
   sys.answer.resize(static_cast<Eigen::Index>(count));
   if (pattern != sys.pattern) {
     lay_out(state, sys);
+    find_joint_islands(state, sys);
     sys.pattern = std::move(pattern);
   }
   return count > 0;
@@ -524,6 +527,7 @@ void prepare_joints(WorldState& state, double h) {
   }
   renew(state, sys);
   std::fill(sys.held.begin(), sys.held.end(), 0.0);
+  leave_out_others(state, sys);
   if (sys.rounds > 1) warm_start(state, sys);
 }
 
@@ -589,6 +593,14 @@ double rest_joints(WorldState& state, double h) {
   for (std::size_t i = 0; i < sys.rows.size(); ++i) record(state, sys, i, sys.impulse[i] - sys.impulse_before[i]);
   each_last_impulse(state, sys, [&](std::size_t i, double& last) { last = sys.held[i] + sys.impulse[i]; });
   return most_changed(state, sys);
+}
+
+void note_joint_energy(WorldState& state) {
+  note_joint_energy(state, *state.scratch.joints);
+}
+
+void keep_joint_energy(WorldState& state, double h) {
+  keep_joint_energy(state, *state.scratch.joints, h);
 }
 
 double where_joint_is(const WorldState& state, const JointRecord& joint) {

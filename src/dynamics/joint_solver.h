@@ -29,6 +29,11 @@ void turn_joints(WorldState& state);
 /// Brings velocities in line with the joints. Returns as hold_joints does.
 double rest_joints(WorldState& state, double h);
 
+/// Before the sub-step's hits, and when velocities are in line: what nothing but joints, blows and steady forces has
+/// moved keeps its energy (`joint_energy.h`).
+void note_joint_energy(WorldState& state);
+void keep_joint_energy(WorldState& state, double h);
+
 /// After the last sub-step: readings, and joints that broke.
 void report_joints(WorldState& state);
 

@@ -14,6 +14,16 @@ struct RowPush {
   Vec3 spin = Vec3::Zero();
 };
 
+/// Bodies that joints tie together, and what is known of their energy in this sub-step (`joint_energy.h`).
+struct JointIsland {
+  std::vector<std::uint32_t> bodies;   ///< dynamic
+  std::vector<std::uint32_t> anchors;  ///< joints that tie it to what is not
+  std::vector<Vec3> centres;           ///< of the bodies, at the sub-step's start, m
+  double energy = 0;                   ///< at the sub-step's start, J
+  bool kept = false;                   ///< nothing has taken of it so far or given to it but steady forces
+};
+inline constexpr std::uint32_t no_island = 0xFFFFFFFFU;
+
 /// Scratch of the joint solver.
 struct JointSystem {
   std::vector<std::uint32_t> joints;                    // awake, in order
@@ -38,6 +48,10 @@ struct JointSystem {
   std::vector<std::pair<double, double>> row_before;  // of each row: how fast it strays, and its impulse
   std::vector<double> impulse_before;                 // of each row
   std::vector<std::pair<Vec3, Vec3>> borne_before;    // what each joint had borne: impulse, angular impulse
+
+  std::vector<JointIsland> islands;
+  std::vector<std::uint32_t> island_of;  // by body
+  std::vector<double> strays;            // of each row: how fast it strayed at the sub-step's start, before forces
 
   // The matrix and where each product of two rows goes.
   struct Term {

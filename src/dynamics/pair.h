@@ -72,10 +72,11 @@ struct Pair : PairKey {
   bool listed = false;               ///< in WorldState::listed
   bool apart = false;                ///< no longer near, and only kept to tell so
   bool fast = false;                 ///< may jump over one another in a sub-step: swept
-  bool passing = false;              ///< fast, and found to stay apart in this sub-step: the solver leaves it alone
+  bool passing = false;              ///< found to stay apart in this sub-step: the solver leaves it alone
   FaceOf face_of = FaceOf::neither;  ///< whose face its normal turns with
   bool creased : 1 = false;          ///< a facet beyond a gentle crease that the ball turns at: no hit in this sub-step
   bool beyond : 1 = false;  ///< a facet at whose edge the surface has bent down from its plane: it bears nothing there
+  bool missed : 1 = false;  ///< it might have been hit in this sub-step, and was not
   bool touching = false;
   bool was_touching = false;
   std::uint8_t touches = 0;  ///< bit by point

@@ -66,6 +66,7 @@ struct TickScratch {
   std::vector<double> still;                ///< by body: of its island, s
   std::vector<char> struck;                 ///< by body: hit in this round
   std::vector<double> struck_at;            ///< moment of each body's last hit in this sub-step, s
+  std::vector<double> blow_work;            ///< that hits of this sub-step did on each body, J
   std::vector<Vec3> velocity_before;        ///< at the sub-step's start
   std::vector<Vec3> spin_before;            ///< angular velocity then
   std::vector<Vec3> velocity_free;          ///< as smooth forces alone would have it at the sub-step's end

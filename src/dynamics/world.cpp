@@ -536,6 +536,7 @@ void World::step() {
     lead_movers(s, sub);
     if (sub > 0) follow_contacts(s);
     turn_at_creases(s, h);
+    if (jointed) note_joint_energy(s);
     resolve_impacts(s, h);
     watch.lap(times.impacts);
     integrate_velocities(s, h);
@@ -564,6 +565,8 @@ void World::step() {
     if (jointed) turn_joints(s);
     watch.lap(times.joints);
     settle(false, rest_joints);
+    if (jointed) keep_joint_energy(s, h);
+    forget_missed(s);
     if (!s.joints.empty()) note_accelerations(s, h);
   }
   for (std::uint32_t i = 0; i < s.records.size(); ++i) {

@@ -89,7 +89,7 @@ void prove_pendulums(Findings& findings, double rate, const std::string& hz) {
     world.step();
     worst = std::max(worst, std::abs(energy_of(world) - before));
   }
-  findings.absolute("double pendulum: drift of its energy in 60 s, of its swing" + hz, 0, worst / swing, 0.01, "");
+  findings.absolute("double pendulum: drift of its energy in 60 s, of its swing" + hz, 0, worst / swing, 1e-9, "");
 }
 
 void prove_springs(Findings& findings) {

@@ -1,0 +1,243 @@
+// What joints leave of the energy.
+#include "dynamics/joint_energy.h"
+
+#include <Eigen/Cholesky>
+#include <Eigen/LU>
+#include <algorithm>
+
+#include "dynamics/contact_solver.h"
+#include "dynamics/integrate.h"
+
+namespace bronvel {
+namespace {
+
+constexpr double held_in_place = 1e-6;  // m or rad: nothing is drawn together
+constexpr double may_stray = 1e-7;      // m/s or rad/s: what is faster is stopped, and loses energy by rights
+constexpr double most_off = 0.5;        // of the energy within an island: else the sub-step is not to be trusted
+
+using Axes = Eigen::Matrix<double, 3, Eigen::Dynamic, 0, 3, 3>;
+
+bool moves(const WorldState& state, std::uint32_t body) {
+  return body != no_body && state.records[body].dynamic();
+}
+
+bool stands(const WorldState& state, std::uint32_t body) {
+  return body == no_body || state.records[body].kind == MotionKind::fixed ||
+         (state.motions[body].velocity.isZero() && state.motions[body].angular_velocity.isZero());
+}
+
+// The motion of the island as a rigid body, as far as its joints allow it and momentum is kept along it: all where
+// nothing holds the island; turns that weight does not change where it hangs by one point.
+struct Rigid {
+  Vec3 about = Vec3::Zero();     // m
+  Vec3 velocity = Vec3::Zero();  // of `about`, m/s
+  Vec3 spin = Vec3::Zero();      // rad/s
+  Vec3 momentum = Vec3::Zero();  // angular, about `about`, kg·m²/s
+  Mat3 inertia = Mat3::Zero();   // about it, kg·m²
+  double energy = 0;             // J
+
+  Vec3 velocity_at(const Vec3& point) const { return velocity + spin.cross(point - about); }
+};
+
+// The spin that has the island's angular momentum along the axes.
+void find_spin(const WorldState& state, const JointIsland& island, const Axes& axes, Rigid& rigid) {
+  if (axes.cols() == 0) return;
+  Vec3 momentum = Vec3::Zero();
+  Mat3 inertia = Mat3::Zero();
+  for (const std::uint32_t body : island.bodies) {
+    const MassProperties& mass = state.records[body].mass;
+    const Motion& m = state.motions[body];
+    const Vec3 arm = m.centre - rigid.about;
+    const Mat3 turn = m.orientation.toRotationMatrix();
+    const Mat3 own = turn * mass.inertia * turn.transpose();
+    momentum += mass.mass * arm.cross(m.velocity - rigid.velocity) + own * m.angular_velocity;
+    inertia += own + mass.mass * (arm.squaredNorm() * Mat3::Identity() - arm * arm.transpose());
+  }
+  const Axes turned = inertia * axes;
+  const Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, 3, 3> reduced = axes.transpose() * turned;
+  const Eigen::Matrix<double, Eigen::Dynamic, 1, 0, 3, 1> along = axes.transpose() * momentum;
+  rigid.spin = axes * reduced.fullPivLu().solve(along);
+  rigid.momentum = momentum;
+  rigid.inertia = inertia;
+  rigid.energy += 0.5 * rigid.spin.dot(inertia * rigid.spin);
+}
+
+Rigid rigid_motion(const WorldState& state, const JointIsland& island) {
+  Rigid rigid;
+  if (island.anchors.empty()) {
+    double mass = 0;
+    Vec3 centre = Vec3::Zero(), momentum = Vec3::Zero();
+    for (const std::uint32_t body : island.bodies) {
+      const double own = state.records[body].mass.mass;
+      mass += own;
+      centre += own * state.motions[body].centre;
+      momentum += own * state.motions[body].velocity;
+    }
+    rigid.about = centre / mass;
+    rigid.velocity = momentum / mass;
+    rigid.energy = 0.5 * momentum.squaredNorm() / mass;
+    find_spin(state, island, Mat3::Identity(), rigid);
+  } else if (island.anchors.size() == 1) {
+    const JointRecord& joint = state.joints[island.anchors.front()];
+    if (joint.settings.kind != JointKind::ball && joint.settings.kind != JointKind::distance) return rigid;
+    const JointEnds ends = joint_ends(state, state.motions, joint);
+    rigid.about = moves(state, joint.settings.a.index) ? ends.b.centre + joint_arm_b(joint, ends)
+                                                       : ends.a.centre + joint_arm_a(joint, ends);
+    const Vec3& gravity = state.settings.gravity;
+    find_spin(state, island, gravity.isZero() ? Axes(Mat3::Identity()) : Axes(gravity.normalized()), rigid);
+  }
+  return rigid;
+}
+
+// The motion within the island, so many times faster.
+void hasten(WorldState& state, const JointIsland& island, const Rigid& rigid, double factor) {
+  for (const std::uint32_t body : island.bodies) {
+    Motion& m = state.motions[body];
+    const Vec3 along = rigid.velocity_at(m.centre);
+    m.velocity = along + factor * (m.velocity - along);
+    m.angular_velocity = rigid.spin + factor * (m.angular_velocity - rigid.spin);
+  }
+}
+
+// Where next to nothing moves within a free island it tumbles as one body, and its energy goes by how it lies to its
+// angular momentum L: turned by d, it has d · (w × L) more, w its spin. It is turned by the least that does.
+void tilt(WorldState& state, const JointIsland& island, const Rigid& rigid, double missing) {
+  constexpr double most = 1e-3;  // rad
+  const Vec3 slope = rigid.spin.cross(rigid.momentum);
+  if (!(std::abs(missing) < most * slope.norm())) return;
+  const Vec3 turning = missing / slope.squaredNorm() * slope;
+  const Quat turn = turned(Quat::Identity(), turning);
+  Rigid after = rigid;
+  after.spin = turn * rigid.inertia.ldlt().solve(turn.conjugate() * rigid.momentum);
+  for (const std::uint32_t body : island.bodies) {
+    Motion& m = state.motions[body];
+    const Vec3 own = turn * (m.velocity - rigid.velocity_at(m.centre));
+    const Vec3 own_spin = turn * (m.angular_velocity - rigid.spin);
+    m.centre = rigid.about + turn * (m.centre - rigid.about);
+    m.orientation = turned(m.orientation, turning);
+    refresh_inertia(state.records[body], m);
+    m.velocity = after.velocity_at(m.centre) + own;
+    m.angular_velocity = after.spin + own_spin;
+  }
+}
+
+double energy_of(const WorldState& state, const JointIsland& island) {
+  double sum = 0;
+  for (const std::uint32_t body : island.bodies) sum += kinetic_energy_of(state.records[body], state.motions[body]);
+  return sum;
+}
+
+double rate_of_end(const WorldState& state, const RowEnd& end, std::uint32_t body) {
+  return body == no_body ? 0 : end.rate(state.motions[body]);
+}
+
+// Nothing but joints, steady forces and blows: no contact, no torque; and free to go any way, if not much holds the
+// island.
+bool left_to_joints(const WorldState& state, const JointSystem& sys, const JointIsland& island) {
+  return std::all_of(island.bodies.begin(), island.bodies.end(), [&](std::uint32_t body) {
+    const BodyRecord& record = state.records[body];
+    const bool locked = !record.free_turning || record.locks.move != std::array<bool, 3>{};
+    return !record.asleep && !sys.loaded[body] &&
+           state.motions[body].angular_velocity == state.scratch.spin_before[body] &&
+           !(locked && island.anchors.size() < 2);
+  });
+}
+
+template <class F>
+void each_row_of_island(JointSystem& sys, const F& f) {
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) {
+    const std::uint32_t a = sys.body_a[i], b = sys.body_b[i];
+    const std::uint32_t island = a != no_body && sys.island_of[a] != no_island ? sys.island_of[a]
+                                 : b != no_body                                ? sys.island_of[b]
+                                                                               : no_island;
+    if (island != no_island) f(i, sys.islands[island]);
+  }
+}
+
+}  // namespace
+
+void find_joint_islands(const WorldState& state, JointSystem& sys) {
+  // Each body's island is that of the least body that it is joined to in any number of steps.
+  std::vector<std::uint32_t> least(state.motions.size());
+  for (const std::uint32_t body : sys.bodies) least[body] = body;
+  const auto first_of = [&](std::uint32_t body) {
+    while (least[body] != body) body = least[body];
+    return body;
+  };
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) {
+    if (!moves(state, sys.body_a[i]) || !moves(state, sys.body_b[i])) continue;
+    const std::uint32_t a = first_of(sys.body_a[i]), b = first_of(sys.body_b[i]);
+    least[std::max(a, b)] = std::min(a, b);
+  }
+  sys.islands.clear();
+  sys.island_of.assign(state.motions.size(), no_island);
+  for (const std::uint32_t body : sys.bodies) {
+    if (!moves(state, body)) continue;
+    const std::uint32_t first = first_of(body);
+    if (first == body) sys.islands.emplace_back();
+    sys.island_of[body] = first == body ? static_cast<std::uint32_t>(sys.islands.size() - 1) : sys.island_of[first];
+    sys.islands[sys.island_of[body]].bodies.push_back(body);
+  }
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) {
+    const std::uint32_t a = sys.body_a[i], b = sys.body_b[i];
+    if (moves(state, a) == moves(state, b)) continue;
+    std::vector<std::uint32_t>& anchors = sys.islands[sys.island_of[moves(state, a) ? a : b]].anchors;
+    if (anchors.empty() || anchors.back() != sys.joint_of[i]) anchors.push_back(sys.joint_of[i]);
+  }
+}
+
+void note_joint_energy(const WorldState& state, JointSystem& sys) {
+  for (JointIsland& island : sys.islands) {
+    island.kept = true;
+    island.energy = energy_of(state, island);
+    island.centres.clear();
+    for (const std::uint32_t body : island.bodies) island.centres.push_back(state.motions[body].centre);
+  }
+  sys.strays.resize(sys.rows.size());
+  each_row_of_island(sys, [&](std::size_t i, JointIsland& island) {
+    if (!island.kept) return;
+    const JointRow& row = sys.rows[i];
+    sys.strays[i] = rate_of_end(state, row.a, sys.body_a[i]) + rate_of_end(state, row.b, sys.body_b[i]);
+    const auto driven = [&](std::uint32_t body) { return !moves(state, body) && !stands(state, body); };
+    if (row.drift != 0 || driven(sys.body_a[i]) || driven(sys.body_b[i])) island.kept = false;
+    if (row.rule == RowRule::equal && std::abs(row.error) > held_in_place) island.kept = false;
+    if (row.rule == RowRule::at_least && row.error < -held_in_place) island.kept = false;
+  });
+}
+
+void leave_out_others(const WorldState& state, JointSystem& sys) {
+  for (JointIsland& island : sys.islands) island.kept = island.kept && left_to_joints(state, sys, island);
+}
+
+void keep_joint_energy(WorldState& state, JointSystem& sys, double h) {
+  if (std::none_of(sys.islands.begin(), sys.islands.end(), [](const JointIsland& island) { return island.kept; }))
+    return;
+  mark_loaded(state, sys.loaded);
+  each_row_of_island(sys, [&](std::size_t i, JointIsland& island) {
+    if (!island.kept || (sys.held[i] == 0 && sys.impulse[i] == 0)) return;
+    const RowRule rule = sys.rows[i].rule;
+    const bool only_holds = rule == RowRule::equal || rule == RowRule::at_least;
+    if (!only_holds || std::abs(sys.strays[i]) > may_stray) island.kept = false;
+  });
+  for (JointIsland& island : sys.islands) {
+    if (!island.kept) continue;
+    double wanted = island.energy;
+    for (std::size_t k = 0; k < island.bodies.size(); ++k) {
+      const std::uint32_t body = island.bodies[k];
+      if (sys.loaded[body]) island.kept = false;
+      const Vec3 given = state.scratch.velocity_free[body] - state.scratch.velocity_before[body];
+      wanted += state.records[body].mass.mass / h * given.dot(state.motions[body].centre - island.centres[k]) +
+                state.scratch.blow_work[body];
+    }
+    const Rigid rigid = rigid_motion(state, island);
+    const double within = energy_of(state, island) - rigid.energy, wanted_within = wanted - rigid.energy;
+    if (!island.kept) continue;
+    const double missing = wanted_within - within;
+    if (std::abs(missing) < most_off * within)
+      hasten(state, island, rigid, std::sqrt(wanted_within / within));
+    else if (island.anchors.empty())
+      tilt(state, island, rigid, missing);
+  }
+}
+
+}  // namespace bronvel
