@@ -14,13 +14,19 @@
 namespace bronvel {
 namespace {
 
-bool swept(const BodyRecord& a, const BodyRecord& b, int substeps) {
-  // Pairs that move more than this share of the thinner one's half thickness in a sub-step are swept.
+bool swept(const WorldState& state, const Pair& pair) {
+  const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
+  // Pairs that move more than this share of the thinner one's half thickness against one another in a sub-step are
+  // swept; what flies side by side is not.
   constexpr double swept_share = 0.5;
   const auto either = [&](Sweeping s) { return a.settings.sweeping == s || b.settings.sweeping == s; };
   if (either(Sweeping::always)) return true;
   if (either(Sweeping::never)) return false;
-  return a.travel + b.travel > swept_share * substeps * std::min(a.inner_radius, b.inner_radius);
+  const double enough = swept_share * state.settings.substeps * std::min(a.inner_radius, b.inner_radius);
+  if (a.travel + b.travel <= enough) return false;
+  const Vec3 &of_a = state.motions[pair.a].velocity, &of_b = state.motions[pair.b].velocity;
+  const double alike = state.tick_length() * (of_a.norm() + of_b.norm() - (of_a - of_b).norm());
+  return a.travel + b.travel - alike > enough;
 }
 
 // Points of two ticks nearer than this share of the smaller body's radius are the same point.
@@ -330,7 +336,7 @@ ActiveEnds update_contact(const WorldState& state, Pair& pair) {
   pair.closing_speed = 0;
   pair.passing = false;
   pair.creased = pair.beyond = false;
-  pair.fast = swept(ra, rb, state.settings.substeps);
+  pair.fast = swept(state, pair);
   if (!find_points(state, pair, may_touch, reach) || pair.found == 0) return ends;
   for (ContactRow& row : pair.rows) row.total = 0;
   pair.friction.slide_total = {};
