@@ -45,8 +45,10 @@ constexpr int looks_back = 8, looks_back_stuck = 4;
 
 // Passes over few contacts are cheap and make tall stacks stiff; over many they would cost too much.
 constexpr int most_passes = 64;
+constexpr std::size_t points_affordable = 5000;  // points × passes in a sub-step
+// Heavy loads on light bodies need more, and sink by as much less.
 constexpr int most_uneven_passes = 256;
-constexpr std::size_t points_affordable = 12000;  // points × passes in a sub-step
+constexpr std::size_t points_affordable_uneven = 12000;
 
 // Fewer points than this are solved in double: they have passes enough for its digits to matter.
 constexpr std::size_t small_scene = 3000;
@@ -70,7 +72,7 @@ std::size_t count_points(const WorldState& state) {
 // are so many that there are not passes enough for it.
 double unevenness(const WorldState& state) {
   double most = 1;
-  if (count_points(state) * most_passes > points_affordable) return most;
+  if (count_points(state) * most_passes > points_affordable_uneven) return most;
   const double h = state.tick_length() / state.settings.substeps;
   const double weight = h * std::max(state.settings.gravity.norm(), 1.0);
   for (std::size_t i = 0; i < state.scratch.active.size(); ++i) {
@@ -505,8 +507,10 @@ bool solved_in_double(const WorldState& state) {
 }
 
 int contact_passes(const WorldState& state) {
-  return std::clamp(static_cast<int>(points_affordable / (count_points(state) + 1)), 1,
-                    (*state.scratch.contacts).unevenness > 1 ? most_uneven_passes : most_passes);
+  const bool uneven = (*state.scratch.contacts).unevenness > 1;
+  const std::size_t affordable = uneven ? points_affordable_uneven : points_affordable;
+  return std::clamp(static_cast<int>(affordable / (count_points(state) + 1)), 1,
+                    uneven ? most_uneven_passes : most_passes);
 }
 
 void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int of, bool last) {
