@@ -425,11 +425,15 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
   const Blow blow = strike_points(state, a, b, hit, pair, group);
   for (std::size_t i = 0; i < count; ++i) {
     if (!blow.points[i]) continue;
-    const Vec3 half = 0.5 * blow.impulse(i, m.normal);
-    const Vec3 &arm_a = blow.points[i]->arm_a, &arm_b = blow.points[i]->arm_b;
-    // What is fixed is struck by many at once.
-    if (ra.dynamic()) state.scratch.blow_work[pair.a] -= half.dot(a_before.velocity_at(arm_a) + a.velocity_at(arm_a));
-    if (rb.dynamic()) state.scratch.blow_work[pair.b] += half.dot(b_before.velocity_at(arm_b) + b.velocity_at(arm_b));
+    const Vec3 impulse = blow.impulse(i, m.normal);
+    const auto note = [&](std::uint32_t body, const Motion& before, const Motion& after, const Vec3& arm, double sign) {
+      // What is fixed is struck by many at once.
+      if (!state.records[body].jointed || !state.records[body].dynamic()) return;
+      state.scratch.blows[body].add(sign * impulse, before.centre + arm,
+                                    0.5 * (before.velocity_at(arm) + after.velocity_at(arm)), h - hit.moment);
+    };
+    note(pair.a, a_before, a, blow.points[i]->arm_a, -1);
+    note(pair.b, b_before, b, blow.points[i]->arm_b, 1);
   }
   pair.missed = false;
   // Back to the start of the sub-step, as if the bodies had always moved as they do after the hit.
@@ -705,7 +709,7 @@ Vec3 expected_acceleration(const WorldState& state, std::uint32_t body) {
 
 void resolve_impacts(WorldState& state, double h) {
   state.scratch.struck_at.assign(state.motions.size(), 0.0);
-  state.scratch.blow_work.assign(state.motions.size(), 0.0);
+  if (!state.joints.empty()) state.scratch.blows.assign(state.motions.size(), {});
   std::vector<double>& fastest = state.scratch.top_speed;
   constexpr std::size_t worth_sharing = 500;
   state.scratch.team->each(state.motions.size(), worth_sharing, [&](std::size_t i) {

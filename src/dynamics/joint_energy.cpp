@@ -34,14 +34,22 @@ struct Rigid {
   Vec3 spin = Vec3::Zero();      // rad/s
   Vec3 momentum = Vec3::Zero();  // angular, about `about`, kg·m²/s
   Mat3 inertia = Mat3::Zero();   // about it, kg·m²
+  double mass = 0;               // kg
   double energy = 0;             // J
+  Axes axes{3, 0};               // along which the angular momentum is kept
 
   Vec3 velocity_at(const Vec3& point) const { return velocity + spin.cross(point - about); }
 };
 
-// The spin that has the island's angular momentum along the axes.
+// The spin that has this angular momentum along the axes.
+Vec3 spin_of(const Rigid& rigid, const Vec3& momentum) {
+  const Axes turned = rigid.inertia * rigid.axes;
+  const Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, 3, 3> reduced = rigid.axes.transpose() * turned;
+  const Eigen::Matrix<double, Eigen::Dynamic, 1, 0, 3, 1> along = rigid.axes.transpose() * momentum;
+  return rigid.axes * reduced.fullPivLu().solve(along);
+}
+
 void find_spin(const WorldState& state, const JointIsland& island, const Axes& axes, Rigid& rigid) {
-  if (axes.cols() == 0) return;
   Vec3 momentum = Vec3::Zero();
   Mat3 inertia = Mat3::Zero();
   for (const std::uint32_t body : island.bodies) {
@@ -53,19 +61,17 @@ void find_spin(const WorldState& state, const JointIsland& island, const Axes& a
     momentum += mass.mass * arm.cross(m.velocity - rigid.velocity) + own * m.angular_velocity;
     inertia += own + mass.mass * (arm.squaredNorm() * Mat3::Identity() - arm * arm.transpose());
   }
-  const Axes turned = inertia * axes;
-  const Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, 3, 3> reduced = axes.transpose() * turned;
-  const Eigen::Matrix<double, Eigen::Dynamic, 1, 0, 3, 1> along = axes.transpose() * momentum;
-  rigid.spin = axes * reduced.fullPivLu().solve(along);
+  rigid.axes = axes;
   rigid.momentum = momentum;
   rigid.inertia = inertia;
+  rigid.spin = spin_of(rigid, momentum);
   rigid.energy += 0.5 * rigid.spin.dot(inertia * rigid.spin);
 }
 
 Rigid rigid_motion(const WorldState& state, const JointIsland& island) {
   Rigid rigid;
   if (island.anchors.empty()) {
-    double mass = 0;
+    double& mass = rigid.mass;
     Vec3 centre = Vec3::Zero(), momentum = Vec3::Zero();
     for (const std::uint32_t body : island.bodies) {
       const double own = state.records[body].mass.mass;
@@ -87,6 +93,46 @@ Rigid rigid_motion(const WorldState& state, const JointIsland& island) {
     find_spin(state, island, gravity.isZero() ? Axes(Mat3::Identity()) : Axes(gravity.normalized()), rigid);
   }
   return rigid;
+}
+
+// Blows on an island in this sub-step, added up.
+Blows blows_on(const WorldState& state, const JointIsland& island) {
+  Blows sum;
+  for (const std::uint32_t body : island.bodies) {
+    const Blows& one = state.scratch.blows[body];
+    sum.work += one.work;
+    sum.impulse += one.impulse;
+    sum.moment += one.moment;
+    sum.late += one.late;
+  }
+  return sum;
+}
+
+// The angular momentum about `rigid.about` at the end of a sub-step of h seconds, of which `rigid` is the motion, after
+// these blows. `pull`: the acceleration that steady forces give to all alike.
+Vec3 momentum_after(const JointIsland& island, const Rigid& rigid, const Blows& blows, const Vec3& pull, double h) {
+  const Vec3 about_start = island.turning + blows.moment - island.about.cross(blows.impulse);
+  if (!island.anchors.empty()) return about_start;
+  // What the weight of a free island does about the place where its centre was: by the way that this has gone since.
+  const Vec3 way = 0.5 * h * h * rigid.mass * island.velocity + blows.late;
+  return about_start + way.cross(pull) - (rigid.about - island.about).cross(rigid.mass * rigid.velocity);
+}
+
+// A blow's impulse belongs to its moment and the joints' answers to the sub-step's start: the island is turned so much
+// faster or slower that its angular momentum is what it must be.
+void put_right(WorldState& state, const JointIsland& island, Rigid& rigid, const Vec3& momentum) {
+  constexpr double most = 0.3;
+  const Vec3 missing = momentum - rigid.momentum;
+  if (rigid.axes.cols() == 0 || !(missing.norm() < most * (momentum.norm() + rigid.momentum.norm()))) return;
+  const Vec3 more = spin_of(rigid, missing), before = rigid.spin;
+  for (const std::uint32_t body : island.bodies) {
+    Motion& m = state.motions[body];
+    m.velocity += more.cross(m.centre - rigid.about);
+    m.angular_velocity += more;
+  }
+  rigid.spin += more;
+  rigid.momentum += rigid.inertia * more;
+  rigid.energy += 0.5 * rigid.spin.dot(rigid.inertia * rigid.spin) - 0.5 * before.dot(rigid.inertia * before);
 }
 
 // The motion within the island, so many times faster.
@@ -190,6 +236,10 @@ void note_joint_energy(const WorldState& state, JointSystem& sys) {
   for (JointIsland& island : sys.islands) {
     island.kept = true;
     island.energy = energy_of(state, island);
+    const Rigid rigid = rigid_motion(state, island);
+    island.about = rigid.about;
+    island.velocity = rigid.velocity;
+    island.turning = rigid.momentum;
     island.centres.clear();
     for (const std::uint32_t body : island.bodies) island.centres.push_back(state.motions[body].centre);
   }
@@ -221,15 +271,23 @@ void keep_joint_energy(WorldState& state, JointSystem& sys, double h) {
   });
   for (JointIsland& island : sys.islands) {
     if (!island.kept) continue;
-    double wanted = island.energy;
+    const Blows blows = blows_on(state, island);
+    const auto given_to = [&](std::uint32_t body) -> Vec3 {
+      return state.scratch.velocity_free[body] - state.scratch.velocity_before[body];
+    };
+    const Vec3 given = given_to(island.bodies.front());
+    bool alike = true, struck = false;
+    double wanted = island.energy + blows.work;
     for (std::size_t k = 0; k < island.bodies.size(); ++k) {
       const std::uint32_t body = island.bodies[k];
       if (sys.loaded[body]) island.kept = false;
-      const Vec3 given = state.scratch.velocity_free[body] - state.scratch.velocity_before[body];
-      wanted += state.records[body].mass.mass / h * given.dot(state.motions[body].centre - island.centres[k]) +
-                state.scratch.blow_work[body];
+      struck = struck || !state.scratch.blows[body].impulse.isZero();
+      alike = alike && (given_to(body) - given).norm() <= 1e-9 * given.norm();
+      wanted += state.records[body].mass.mass / h * given_to(body).dot(state.motions[body].centre - island.centres[k]);
     }
-    const Rigid rigid = rigid_motion(state, island);
+    Rigid rigid = rigid_motion(state, island);
+    if (island.kept && struck && (alike || !island.anchors.empty()))
+      put_right(state, island, rigid, momentum_after(island, rigid, blows, given / h, h));
     const double within = energy_of(state, island) - rigid.energy, wanted_within = wanted - rigid.energy;
     if (!island.kept) continue;
     const double missing = wanted_within - within;

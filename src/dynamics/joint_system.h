@@ -20,6 +20,8 @@ struct JointIsland {
   std::vector<std::uint32_t> anchors;  ///< joints that tie it to what is not
   std::vector<Vec3> centres;           ///< of the bodies, at the sub-step's start, m
   double energy = 0;                   ///< at the sub-step's start, J
+  /// Then: its centre of mass, or what it hangs by, m; how fast that went, m/s; the angular momentum about it, kg·m²/s.
+  Vec3 about = Vec3::Zero(), velocity = Vec3::Zero(), turning = Vec3::Zero();
   bool kept = false;                   ///< nothing has taken of it so far or given to it but steady forces
 };
 inline constexpr std::uint32_t no_island = 0xFFFFFFFFU;

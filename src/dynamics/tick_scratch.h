@@ -40,6 +40,21 @@ struct NotCopied : T {
   ~NotCopied() = default;
 };
 
+/// What hits gave a body in a sub-step.
+struct Blows {
+  double work = 0;              ///< J
+  Vec3 impulse = Vec3::Zero();  ///< N·s
+  Vec3 moment = Vec3::Zero();   ///< about the scene's origin, N·m·s
+  Vec3 late = Vec3::Zero();     ///< impulses times half the square of what was left of the sub-step, N·s³
+
+  void add(const Vec3& given, const Vec3& place, const Vec3& mean_velocity, double left) {
+    work += given.dot(mean_velocity);
+    impulse += given;
+    moment += place.cross(given);
+    late += 0.5 * left * left * given;
+  }
+};
+
 /// What a tick works in, kept to save allocation. Nothing that a later tick depends on.
 struct TickScratch {
   std::vector<Nearness> nearness;  ///< of each of `near`
@@ -66,7 +81,7 @@ struct TickScratch {
   std::vector<double> still;                ///< by body: of its island, s
   std::vector<char> struck;                 ///< by body: hit in this round
   std::vector<double> struck_at;            ///< moment of each body's last hit in this sub-step, s
-  std::vector<double> blow_work;            ///< that hits of this sub-step did on each body, J
+  std::vector<Blows> blows;                 ///< on each body in this sub-step, where joints hold any
   std::vector<Vec3> velocity_before;        ///< at the sub-step's start
   std::vector<Vec3> spin_before;            ///< angular velocity then
   std::vector<Vec3> velocity_free;          ///< as smooth forces alone would have it at the sub-step's end

@@ -54,13 +54,17 @@ Pose seen_from(const BodyMotion& body, const Pose& in_scene) {
 struct Tree {
   bool hung = false;   // by a ball joint from the scene, in its weight
   bool meets = false;  // its bodies hit one another
+  bool falls = false;  // in its weight, by nothing held
   double rate = 60;    // ticks a second
 };
 
 // 2 to 6 bodies on joints that only hold, none of them strained, and what they do.
 World grown(Draw& draw, const Tree& tree) {
-  World world(
-      {.gravity = tree.hung ? Vec3(0, -9.81, 0) : Vec3(Vec3::Zero()), .tick_rate = tree.rate, .air_density = 0});
+  const bool heavy = tree.hung || tree.falls;
+  World world({.gravity = heavy ? Vec3(0, -9.81, 0) : Vec3(Vec3::Zero()),
+               .tick_rate = tree.rate,
+               .restitution_speed = 1e-3,
+               .air_density = 0});
   const std::size_t count = tree.meets ? 4 + draw.below(3) : 2 + draw.below(5);
   std::vector<BodyHandle> all;
   for (std::size_t i = 0; i < count; ++i) {
@@ -103,6 +107,28 @@ double energy(const World& world) {
   return sum;
 }
 
+// About the common centre of mass, kg·m²/s.
+Vec3 angular_momentum(const World& world) {
+  double mass = 0;
+  Vec3 centre = Vec3::Zero(), momentum = Vec3::Zero();
+  for (const BodyHandle body : world.bodies()) {
+    const double own = world.mass(body).mass;
+    mass += own;
+    centre += own * world.centre_of_mass(body);
+    momentum += own * world.velocity(body);
+  }
+  centre /= mass;
+  Vec3 sum = Vec3::Zero();
+  for (const BodyHandle body : world.bodies()) {
+    const MassProperties own = world.mass(body);
+    const BodyMotion motion = world.motion(body);
+    const Vec3 spin = motion.pose.orientation.conjugate() * motion.angular_velocity;
+    sum += own.mass * (world.centre_of_mass(body) - centre).cross(world.velocity(body) - momentum / mass) +
+           motion.pose.orientation * (own.inertia * spin);
+  }
+  return sum;
+}
+
 // By how much the energy differs most in two seconds, up and either way, as a share of what moved at first.
 struct Strayed {
   double up = 0, off = 0;
@@ -134,18 +160,21 @@ TEST_CASE("bodies on joints that only hold keep their energy", "[joints]") {
   CHECK(most < (rate < 60 ? 1e-5 : 1e-6));
 }
 
-TEST_CASE("bodies on joints that hit one another without loss keep their energy", "[joints]") {
-  constexpr std::uint64_t scenes = 200;
+TEST_CASE("bodies on joints that hit one another without loss keep their energy and angular momentum", "[joints]") {
+  const bool falls = GENERATE(false, true);
+  CAPTURE(falls);
+  constexpr std::uint64_t scenes = 150;
   int hit = 0, kept = 0;
   double most_gained = 0;
   for (std::uint64_t seed = 1; seed <= scenes; ++seed) {
     Draw draw(seed);
-    World world = grown(draw, {.meets = true});
+    World world = grown(draw, {.meets = true, .falls = falls});
     // What lies in one another from the beginning is pushed apart.
     if (std::any_of(world.contacts().begin(), world.contacts().end(),
                     [](const ContactEvent& each) { return each.normal_impulse > 0; }))
       continue;
     const double before = energy(world), moving = world.kinetic_energy();
+    const Vec3 turning = angular_momentum(world);
     bool met = false;
     Strayed most;
     for (int tick = 0; tick < 120; ++tick) {
@@ -156,11 +185,12 @@ TEST_CASE("bodies on joints that hit one another without loss keep their energy"
     }
     if (!met) continue;
     ++hit;
-    if (most.off < 1e-6) ++kept;
+    if (most.off < 1e-6 && (angular_momentum(world) - turning).norm() < 1e-9 * (1 + turning.norm())) ++kept;
     most_gained = std::max(most_gained, most.up);
   }
-  CHECK(hit > 30);
+  CHECK(hit > 15);
   // What swings fast may be missed by a hair, and is then stopped.
+  INFO(hit << " hit, " << kept << " kept");
   CHECK(kept >= 0.95 * hit);
   CHECK(most_gained < 1e-5);
 }
