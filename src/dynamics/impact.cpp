@@ -502,9 +502,17 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
   send_pair(state, pair);
 }
 
+// Whether the two lie so deep in one another that they do not meet any more: the passes part them.
+bool in_one_another(const WorldState& state, const Pair& pair) {
+  constexpr double deep = 0.5;  // of the thinner one's half thickness
+  double least = 0;
+  for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) least = std::min(least, pair.rows[i].gap);
+  return least < -deep * std::min(state.records[pair.a].inner_radius, state.records[pair.b].inner_radius);
+}
+
 // Whether and when the pair is hit in this sub-step.
 Hit look(WorldState& state, Pair& pair, double h) {
-  if (pair.beyond) return {};
+  if (pair.beyond || in_one_another(state, pair)) return {};
   if (pair.creased && state.scratch.struck_at[pair.a] == 0 && state.scratch.struck_at[pair.b] == 0) return {};
   if (!pair.fast) return find_hit(state, pair, h);
   // A struck body's way before its last hit in this sub-step is only a figure of reckoning: look from there on.
