@@ -87,6 +87,7 @@ Rigid rigid_motion(const WorldState& state, const JointIsland& island) {
     const JointRecord& joint = state.joints[island.anchors.front()];
     if (joint.settings.kind != JointKind::ball && joint.settings.kind != JointKind::distance) return rigid;
     const JointEnds ends = joint_ends(state, state.motions, joint);
+    if (island.locked) return rigid;
     rigid.about = moves(state, joint.settings.a.index) ? ends.b.centre + joint_arm_b(joint, ends)
                                                        : ends.a.centre + joint_arm_a(joint, ends);
     const Vec3& gravity = state.settings.gravity;
@@ -177,15 +178,19 @@ double rate_of_end(const WorldState& state, const RowEnd& end, std::uint32_t bod
   return body == no_body ? 0 : end.rate(state.motions[body]);
 }
 
-// Nothing but joints, steady forces and blows: no contact, no torque; and free to go any way, if not much holds the
-// island.
+// Nothing but joints, steady forces and blows: no contact, no torque.
 bool left_to_joints(const WorldState& state, const JointSystem& sys, const JointIsland& island) {
   return std::all_of(island.bodies.begin(), island.bodies.end(), [&](std::uint32_t body) {
+    return !state.records[body].asleep && !sys.loaded[body] &&
+           state.motions[body].angular_velocity == state.scratch.spin_before[body];
+  });
+}
+
+// Whether some of its bodies may not go or turn every way.
+bool locked(const WorldState& state, const JointIsland& island) {
+  return std::any_of(island.bodies.begin(), island.bodies.end(), [&](std::uint32_t body) {
     const BodyRecord& record = state.records[body];
-    const bool locked = !record.free_turning || record.locks.move != std::array<bool, 3>{};
-    return !record.asleep && !sys.loaded[body] &&
-           state.motions[body].angular_velocity == state.scratch.spin_before[body] &&
-           !(locked && island.anchors.size() < 2);
+    return !record.free_turning || record.locks.move != std::array<bool, 3>{};
   });
 }
 
@@ -234,7 +239,9 @@ void find_joint_islands(const WorldState& state, JointSystem& sys) {
 
 void note_joint_energy(const WorldState& state, JointSystem& sys) {
   for (JointIsland& island : sys.islands) {
-    island.kept = true;
+    island.locked = locked(state, island);
+    // Momenta of what is free and locked are not told apart here.
+    island.kept = !(island.locked && island.anchors.empty());
     island.energy = energy_of(state, island);
     const Rigid rigid = rigid_motion(state, island);
     island.about = rigid.about;

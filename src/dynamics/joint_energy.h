@@ -1,10 +1,12 @@
-// Energy of bodies that nothing but joints holds: what only holds does no work. Only the joint solver includes this.
+// Energy and angular momentum of bodies that nothing but joints holds: what only holds does no work. Only the joint
+// solver includes this.
 //
 // A sub-step of RATTLE keeps the energy to the second order, and what swings fast gains and loses by turns. Where
 // nothing but demands that only hold acts on an island of joints, what a sub-step has made of it is known: what weight
 // and steady forces did on the way. The motion within the island is then made so much faster or slower (projection on
 // the energy's manifold; Hairer, Lubich and Wanner, Geometric Numerical Integration, IV.4): it is a motion that the
-// joints allow, and momentum and angular momentum stay as they were.
+// joints allow, and momentum and angular momentum stay as they were. After blows the angular momentum is first made
+// what they and the weight have left of it.
 #pragma once
 
 #include "dynamics/joint_system.h"

@@ -22,7 +22,8 @@ struct JointIsland {
   double energy = 0;                   ///< at the sub-step's start, J
   /// Then: its centre of mass, or what it hangs by, m; how fast that went, m/s; the angular momentum about it, kg·m²/s.
   Vec3 about = Vec3::Zero(), velocity = Vec3::Zero(), turning = Vec3::Zero();
-  bool kept = false;  ///< nothing has taken of it so far or given to it but steady forces
+  bool locked = false;  ///< some of its bodies may not go or turn every way
+  bool kept = false;    ///< nothing has taken of it so far or given to it but steady forces
 };
 inline constexpr std::uint32_t no_island = 0xFFFFFFFFU;
 

@@ -195,6 +195,33 @@ TEST_CASE("bodies on joints that hit one another without loss keep their energy 
   CHECK(most_gained < 1e-5);
 }
 
+TEST_CASE("a double pendulum keeps its energy in a planar scene too", "[joints]") {
+  World world({.tick_rate = 60, .air_density = 0, .planar = true});
+  BodySettings bar;
+  bar.shape = Box{{1, 0.1, 0.1}};
+  bar.may_sleep = false;
+  bar.solid = false;
+  const BodyHandle upper = world.create(bar, {{{0.5, 0, 0}}}), lower = world.create(bar, {{{1.5, 0, 0.3}}});
+  JointSettings hook;
+  hook.b = upper;
+  hook.frame_b.position = {-0.5, 0, 0};
+  world.join(hook);
+  JointSettings link;
+  link.a = upper;
+  link.b = lower;
+  link.frame_a.position = {0.5, 0, 0.15};
+  link.frame_b.position = {-0.5, 0, -0.15};
+  world.join(link);
+  const double before = energy(world);
+  double most = 0;
+  for (int tick = 0; tick < 1200; ++tick) {
+    world.step();
+    most = std::max(most, std::abs(energy(world) - before));
+  }
+  CHECK(most < 1e-6);
+  CHECK(world.motion(lower).pose.position.z() == Approx(0.3).margin(1e-12));
+}
+
 TEST_CASE("what hangs by one point keeps its angular momentum about the vertical through it", "[joints]") {
   World world({.tick_rate = 60, .air_density = 0});
   BodySettings bob;
