@@ -46,9 +46,10 @@ constexpr int looks_back = 8, looks_back_stuck = 4;
 // Passes over few contacts are cheap and make tall stacks stiff; over many they would cost too much.
 constexpr int most_passes = 64;
 constexpr std::size_t points_affordable = 5000;  // points × passes in a sub-step
-// Heavy loads on light bodies need more, and sink by as much less.
+// Heavy loads on light bodies need more, and sink by as much less; so does what would else have next to none.
 constexpr int most_uneven_passes = 256;
-constexpr std::size_t points_affordable_uneven = 12000;
+constexpr int few_passes = 8;
+constexpr std::size_t points_affordable_at_need = 12000;
 
 // Fewer points than this are solved in double: they have passes enough for its digits to matter.
 constexpr std::size_t small_scene = 3000;
@@ -72,7 +73,7 @@ std::size_t count_points(const WorldState& state) {
 // are so many that there are not passes enough for it.
 double unevenness(const WorldState& state) {
   double most = 1;
-  if (count_points(state) * most_passes > points_affordable_uneven) return most;
+  if (count_points(state) * most_passes > points_affordable_at_need) return most;
   const double h = state.tick_length() / state.settings.substeps;
   const double weight = h * std::max(state.settings.gravity.norm(), 1.0);
   for (std::size_t i = 0; i < state.scratch.active.size(); ++i) {
@@ -507,10 +508,10 @@ bool solved_in_double(const WorldState& state) {
 }
 
 int contact_passes(const WorldState& state) {
-  const bool uneven = (*state.scratch.contacts).unevenness > 1;
-  const std::size_t affordable = uneven ? points_affordable_uneven : points_affordable;
-  return std::clamp(static_cast<int>(affordable / (count_points(state) + 1)), 1,
-                    uneven ? most_uneven_passes : most_passes);
+  const std::size_t points = count_points(state) + 1;
+  const int at_need = std::max(1, static_cast<int>(points_affordable_at_need / points));
+  if ((*state.scratch.contacts).unevenness > 1) return std::min(at_need, most_uneven_passes);
+  return std::clamp(static_cast<int>(points_affordable / points), std::min(at_need, few_passes), most_passes);
 }
 
 void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int of, bool last) {
