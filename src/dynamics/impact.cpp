@@ -504,10 +504,12 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
 
 // Whether the two lie so deep in one another that they do not meet any more: the passes part them.
 bool in_one_another(const WorldState& state, const Pair& pair) {
-  constexpr double deep = 0.5;  // of the thinner one's half thickness
+  constexpr double deep = 0.5;            // of the thinner one's half thickness
+  constexpr double deep_for_any = 0.005;  // m: what is thin is sooner pressed in so far
   double least = 0;
   for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) least = std::min(least, pair.rows[i].gap);
-  return least < -deep * std::min(state.records[pair.a].inner_radius, state.records[pair.b].inner_radius);
+  const double thinner = std::min(state.records[pair.a].inner_radius, state.records[pair.b].inner_radius);
+  return least < -std::max(deep * thinner, deep_for_any);
 }
 
 // Whether and when the pair is hit in this sub-step.
