@@ -3,7 +3,7 @@
 
 #include "dynamics/contact_points.h"
 #include "dynamics/contact_solver.h"
-#include "dynamics/impact.h"
+#include "dynamics/hit_search.h"
 #include "dynamics/integrate.h"
 #include "geometry/contact_convex.h"
 #include "geometry/parts.h"

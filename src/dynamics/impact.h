@@ -17,8 +17,4 @@ void resolve_impacts(WorldState& state, double h);
 /// restitution. If it has met after all, it is hit at the next sub-step's start.
 void forget_missed(WorldState& state);
 
-/// Seconds until a gap (m) closes at speed u (m/s) that grows by a (m/s²), 0 if it is closed; more than `h` if it does
-/// not close.
-double time_to_close(double gap, double u, double a, double h);
-
 }  // namespace bronvel

@@ -58,3 +58,21 @@ TEST_CASE("a ball without restitution stays down") {
     REQUIRE(world.motion(ball).pose.position.y() == Approx(0.1).margin(1e-4));
   }
 }
+
+TEST_CASE("what lies deep in another is parted and not thrown back") {
+  // 0.7 m in one another, closing at 20 m/s, and as lively as can be.
+  World world({.gravity = Vec3::Zero(), .air_density = 0});
+  const Surface lively{.restitution = 1};
+  const auto box = [&](double x, double speed) {
+    return world.create({.shape = Box{}, .surface = lively, .may_sleep = false},
+                        {{{x, 0, 0}, Quat::Identity()}, {speed, 0, 0}, Vec3::Zero()});
+  };
+  const BodyHandle left = box(-0.15, 10), right = box(0.15, -10);
+  double fastest = 0;
+  for (int i = 0; i < 60; ++i) {
+    world.step();
+    fastest = std::max(fastest, world.velocity(right).x() - world.velocity(left).x());
+  }
+  CHECK(fastest < 4);
+  CHECK(world.centre_of_mass(right).x() - world.centre_of_mass(left).x() > 0.99);
+}

@@ -1,0 +1,206 @@
+// Looking for hits.
+#include "dynamics/hit_search.h"
+
+#include "dynamics/contact_points.h"
+#include "dynamics/integrate.h"
+
+namespace bronvel {
+namespace {
+
+constexpr int most_looks = 8;  // at where the shapes really are on the way to a hit
+constexpr int most_swept_looks = 40;
+constexpr double touching_gap = 0.005;  // m: pairs nearer than this keep their contact while they are swept
+constexpr double same_moment = 1e-4;    // m: points within this of touching are hit together
+
+}  // namespace
+
+double time_to_close(double gap, double u, double a, double h) {
+  if (gap <= 0) return 0;
+  const double under_root = u * u + 2 * a * gap;
+  if (under_root < 0) return 2 * h;
+  const double below = u + std::sqrt(under_root);
+  return below > 0 ? 2 * gap / below : 2 * h;
+}
+
+Motion carried_on(const BodyRecord& record, const Motion& body, const Vec3& acceleration, double moment) {
+  Motion later = body;
+  later.centre += moment * (body.velocity + 0.5 * moment * acceleration);
+  later.velocity += moment * acceleration;
+  coast_turning(record, later, moment);
+  return later;
+}
+
+namespace {
+
+// By how much the way of two points against each other may bend along the normal within the sub-step, since they turn:
+// by a good measure, m.
+double bend(const WorldState& state, const Pair& pair, const Vec3& arm_a, const Vec3& arm_b, const Vec3& normal,
+            double h) {
+  const auto along = [&](std::uint32_t body, const Vec3& arm) {
+    const Motion& m = state.motions[body];
+    const double spin = m.angular_velocity.squaredNorm(), turning = surface_spin(state.records[body], m);
+    if (!(spin > 0) || turning == 0) return 0.0;
+    return std::abs(normal.dot(m.angular_velocity.cross(m.angular_velocity.cross(arm)))) * turning * turning / spin;
+  };
+  return 2 * h * h * (along(pair.a, arm_a) + along(pair.b, arm_b));
+}
+
+// Calls f(gap, closing speed, arm on A, arm on B) for each point of the pair where the bodies are now, by the planes
+// that it knows.
+template <class F>
+void each_point_now(const WorldState& state, const Pair& pair, const F& f) {
+  const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
+  const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
+  const Quat turn_a = surface_turn(state.records[pair.a], a0.orientation, a.orientation);
+  const Quat turn_b = surface_turn(state.records[pair.b], b0.orientation, b.orientation);
+  const Vec3 drift = (b.centre - b0.centre) - (a.centre - a0.centre);
+  for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
+    const ContactRow& row = pair.rows[i];
+    const Vec3 arm_b_then = pair.arm_b(row), arm_a = turn_a * row.arm_a, arm_b = turn_b * arm_b_then;
+    f(row.gap + pair.normal.dot(drift + (arm_b - arm_b_then) - (arm_a - row.arm_a)),
+      -pair.normal.dot(b.velocity_at(arm_b) - a.velocity_at(arm_a)), arm_a, arm_b);
+  }
+}
+
+// The first moment in the sub-step at which a point of the pair would be met faster than the restitution speed, by the
+// planes that the pair knows.
+double first_moment(const WorldState& state, const Pair& pair, double closing_pull, double h) {
+  double first = 2 * h;
+  each_point_now(state, pair, [&](double gap, double speed, const Vec3& arm_a, const Vec3& arm_b) {
+    double moment = time_to_close(gap, speed, closing_pull, h);
+    // The passes step speeds first and places then, and would stop at the sub-step's end what just does not arrive.
+    // So does what arrives at that very moment, to rounding.
+    if (moment > h &&
+        gap < h * (speed + h * closing_pull) * (1 + 1e-9) + 1e-12 + bend(state, pair, arm_a, arm_b, pair.normal, h))
+      moment = h;
+    if (moment <= h && speed + closing_pull * moment > state.settings.restitution_speed)
+      first = std::min(first, moment);
+  });
+  return first;
+}
+
+// A fast pair: on the way from now to the sub-step's end, how far can it go before it touches? Conservative advancement
+// (Mirtich, 1996): never farther than the gap over the fastest that any two points may close.
+Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, double h, bool& apart) {
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  const Vec3 &pull_a = state.scratch.expected_acceleration[pair.a],
+             &pull_b = state.scratch.expected_acceleration[pair.b];
+  const double reach = ra.travel + rb.travel + 1e-3;
+  Hit hit;
+  hit.moment = start;
+  hit.met = same_moment;
+  apart = false;
+  for (int look = 0; look < most_swept_looks; ++look) {
+    const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
+    const Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
+    const PartGap apart_now = part_gap(state, pair, a, b);
+    if (look == 0) apart = apart_now.gap > touching_gap;
+    if (apart_now.gap <= same_moment) {
+      hit.manifold = collide_parts(state, pair, a, b, reach);
+      double closing = -1e300;
+      for (int i = 0; i < hit.manifold.count; ++i) {
+        const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];
+        if (point.separation > same_moment) continue;
+        closing = std::max(closing, -hit.manifold.normal.dot(b.velocity_at(point.point - b.centre) -
+                                                             a.velocity_at(point.point - a.centre)));
+      }
+      hit.any = closing > state.settings.restitution_speed;
+      if (hit.any || (look == 0 && hit.manifold.count > 0)) return hit;
+    }
+    const double speed = -apart_now.normal.dot(b.velocity - a.velocity) + surface_spin(ra, a) * ra.radius +
+                         surface_spin(rb, b) * rb.radius + (pull_b - pull_a).norm() * h;
+    if (speed <= 0) return hit;
+    hit.moment += std::max(apart_now.gap, 0.5 * same_moment) / speed;
+    if (hit.moment > h) return hit;
+  }
+  return hit;
+}
+
+Hit find_hit(const WorldState& state, const Pair& pair, double h) {
+  const Vec3 &pull_a = state.scratch.expected_acceleration[pair.a],
+             &pull_b = state.scratch.expected_acceleration[pair.b];
+  Hit hit;
+  hit.moment = first_moment(state, pair, -pair.normal.dot(pull_b - pull_a), h);
+  if (hit.moment > h) return hit;
+  // What the passes would stop is met: it may be this far off.
+  hit.met = std::max(same_moment, 0.51 * h * h * (pull_b - pull_a).norm());
+  // The planes are those of the tick's start: look where the shapes really are at that moment, and go on from there.
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  const double reach = ra.travel + rb.travel + 1e-3;
+  for (int look = 0; look < most_looks; ++look) {
+    const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
+    const Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
+    hit.manifold = collide_parts(state, pair, a, b, reach);
+    double soonest = 2 * h;
+    for (int i = 0; i < hit.manifold.count; ++i) {
+      const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];
+      const double closing =
+          -hit.manifold.normal.dot(b.velocity_at(point.point - b.centre) - a.velocity_at(point.point - a.centre));
+      if (closing <= state.settings.restitution_speed) continue;
+      if (point.separation <= hit.met) {
+        hit.any = true;
+        return hit;
+      }
+      soonest = std::min(soonest, point.separation / closing);
+    }
+    hit.moment += soonest;
+    if (hit.moment > h) break;
+  }
+  // The passes go straight, and would stop what turns and just does not arrive: that is met at the sub-step's end.
+  hit.moment = h;
+  const Motion a = carried_on(ra, state.motions[pair.a], pull_a, h);
+  const Motion b = carried_on(rb, state.motions[pair.b], pull_b, h);
+  hit.manifold = collide_parts(state, pair, a, b, reach);
+  for (int i = 0; i < hit.manifold.count; ++i) {
+    const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];
+    const double closing =
+        -hit.manifold.normal.dot(b.velocity_at(point.point - b.centre) - a.velocity_at(point.point - a.centre));
+    const double bent = bend(state, pair, point.point - a.centre, point.point - b.centre, hit.manifold.normal, h);
+    if (closing <= state.settings.restitution_speed || point.separation > bent) continue;
+    hit.any = true;
+    hit.met = std::max(hit.met, point.separation);
+  }
+  if (hit.any) return hit;
+  // A body that turns has turned away: the passes must not stop it at a plane that is no longer there.
+  hit.stale = true;
+  hit.manifold = collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach);
+  return hit;
+}
+
+// Whether the two lie so deep in one another that they do not meet any more: the passes part them.
+bool in_one_another(const WorldState& state, const Pair& pair) {
+  constexpr double deep = 0.5;            // of the thinner one's half thickness
+  constexpr double deep_for_any = 0.005;  // m: what is thin is sooner pressed in so far
+  double least = 0;
+  for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) least = std::min(least, pair.rows[i].gap);
+  const double thinner = std::min(state.records[pair.a].inner_radius, state.records[pair.b].inner_radius);
+  return least < -std::max(deep * thinner, deep_for_any);
+}
+
+}  // namespace
+
+Hit look_for_hit(WorldState& state, Pair& pair, double h) {
+  if (pair.beyond || in_one_another(state, pair)) return {};
+  if (pair.creased && state.scratch.struck_at[pair.a] == 0 && state.scratch.struck_at[pair.b] == 0) return {};
+  if (!pair.fast) return find_hit(state, pair, h);
+  // A struck body's way before its last hit in this sub-step is only a figure of reckoning: look from there on.
+  bool apart = false;
+  const double start = std::max(state.scratch.struck_at[pair.a], state.scratch.struck_at[pair.b]);
+  const Hit hit = find_swept_hit(state, pair, start, h, apart);
+  // The plane of a fast pair that stays apart says nothing about where it is going: it must not hold it up.
+  pair.passing = !hit.any && apart;
+  return hit;
+}
+
+bool comes_near(const WorldState& state, const Pair& pair) {
+  for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i)
+    if (pair.rows[i].impulse > 0) return false;
+  bool apart = true, at_speed = false;
+  each_point_now(state, pair, [&](double gap, double speed, const Vec3&, const Vec3&) {
+    apart = apart && gap > 0;
+    at_speed = at_speed || speed > state.settings.restitution_speed;
+  });
+  return apart && at_speed;
+}
+
+}  // namespace bronvel
