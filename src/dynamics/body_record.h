@@ -53,11 +53,12 @@ struct alignas(64) BodyRecord {
   double radius = 0;                              ///< of a ball about the centre of mass that holds the shape, m
   double inner_radius = 0;                        ///< radius of the largest ball inside the shape, m
   Bounds bounds;                                  ///< of the shape with all that it may reach in the coming tick
-  double still_for = 0;                           ///< s, towards falling asleep
-  double weight = 0;                              ///< mass × gravity factor, kg
-  Mat3 inverse_inertia = Mat3::Zero();            ///< body frame, about the centre of mass
-  Vec3 force = Vec3::Zero();                      ///< summed for the coming tick, N
-  Vec3 torque = Vec3::Zero();                     ///< N·m
+  double bounds_reach = -1;             ///< of `bounds` around the shape where it is, m; kept of what has parts
+  double still_for = 0;                 ///< s, towards falling asleep
+  double weight = 0;                    ///< mass × gravity factor, kg
+  Mat3 inverse_inertia = Mat3::Zero();  ///< body frame, about the centre of mass
+  Vec3 force = Vec3::Zero();            ///< summed for the coming tick, N
+  Vec3 torque = Vec3::Zero();           ///< N·m
   MassProperties mass;
   BodySettings settings;
   Locks locks;                     ///< of the body and of a planar scene

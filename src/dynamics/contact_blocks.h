@@ -19,22 +19,23 @@ using Lanes8 = std::array<T, lanes>;
 template <class T>
 using Vectors8 = std::array<Lanes8<T>, 3>;
 
-/// Arms as they were at the tick's start, m. In double the passes bear, in each sub-step, on one place between the
-/// points of A and of B, which drift apart as the bodies move: on two places, they would make angular momentum. In
-/// float they bear where they did at the tick's start, and the memory is saved.
+/// arm × direction, for the arms to where the passes bear, m. In double that is, in each sub-step, one place between
+/// the points of A and of B, which drift apart as the bodies move: on two places, they would make angular momentum. In
+/// float they bear where they did at the tick's start; that is crossed each time, and the memory is saved.
 template <class T>
-struct StartArms {};
+struct Turns {};
 template <>
-struct alignas(64) StartArms<double> {
-  Vectors8<double> arm_a, arm_b;
+struct alignas(64) Turns<double> {
+  Vectors8<double> a, b;
 };
 
-/// The same for a contact's friction, from B's centre of mass to A's at the tick's start, m, and how far from A's point
-/// to B's the passes bear: 0 is on A's, 1 on B's.
+/// The same for the two ways of sliding, from B's centre of mass to A's at the tick's start, m, and how far from A's
+/// point to B's the passes bear: 0 is on A's, 1 on B's.
 template <class T>
-struct StartCentres {};
+struct SlideTurns {};
 template <>
-struct alignas(64) StartCentres<double> : StartArms<double> {
+struct alignas(64) SlideTurns<double> {
+  std::array<Turns<double>, 2> along;
   Vectors8<double> between;
   Lanes8<double> towards_b;
 };
@@ -42,8 +43,8 @@ struct alignas(64) StartCentres<double> : StartArms<double> {
 /// One point of eight contacts.
 template <class T>
 struct alignas(64) BlockPoint {
-  Vectors8<T> arm_a, arm_b;  ///< from the centres of mass to where the passes bear, m
-  [[no_unique_address]] StartArms<T> start;
+  Vectors8<T> arm_a, arm_b;  ///< from the centres of mass, at the tick's start, m
+  [[no_unique_address]] Turns<T> turn;
   Vectors8<T> spin_a, spin_b;  ///< what an impulse of 1 along the normal turns
   Lanes8<T> mass;              ///< that such an impulse moves, kg
   Lanes8<T> gap, gap_now;      ///< at the tick's start; with the positions of the passes that go on, m
@@ -69,8 +70,8 @@ struct alignas(64) ContactBlock {
   alignas(64) Lanes8<T> active;  ///< 1, or 0 for an empty lane or a pair that passes by
   Vectors8<T> normal, tangent;
   Vectors8<T> inverse_mass_a, inverse_mass_b;
-  Vectors8<T> arm_a, arm_b;  ///< of friction
-  [[no_unique_address]] StartCentres<T> start;
+  Vectors8<T> arm_a, arm_b;  ///< of friction, at the tick's start
+  [[no_unique_address]] SlideTurns<T> slide_turn;
   std::array<Vectors8<T>, 2> slide_spin_a, slide_spin_b;
   std::array<Lanes8<T>, 2> slide_mass, slide, slide_total;
   Vectors8<T> twist_spin_a, twist_spin_b;

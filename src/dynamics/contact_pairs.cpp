@@ -84,8 +84,14 @@ bool boxes_overlap(const WorldState& state, std::uint32_t a, std::uint32_t b) {
   return state.broad_phase.padded(state.records[a].leaf).overlaps(state.broad_phase.padded(state.records[b].leaf));
 }
 
+// What has parts keeps its bounds, and which of its parts may meet others, until it has moved by as much.
+constexpr double parts_slack = 0.006;  // m
+
+// How far beyond a part that does not move it is looked for others.
+constexpr double part_reach = 0.5 * (least_reach + looked_farther) + parts_slack;  // m
+
 Bounds grown_bounds(const BodyRecord& record, const Part& part, const Pose& pose) {
-  return shape_bounds(part.shape, pose * part.pose).grown(record.travel + 0.01);
+  return shape_bounds(part.shape, pose * part.pose).grown(record.travel + part_reach);
 }
 
 // Which of the near bodies may meet in this tick. Boxes can only have come apart where one of them was moved.
@@ -109,6 +115,38 @@ void look_at_near(WorldState& state) {
   });
 }
 
+// Whether the pairs of the two bodies' parts are still all that may meet.
+bool known_parts(const WorldState& state, const NearBodies& near, NearParts& parts) {
+  if (parts.reach < 0) return false;
+  parts.moved += way_between(state.scratch.ways[near.a], state.scratch.ways[near.b]);
+  return parts.moved + least_reach + looked_farther + state.records[near.a].travel + state.records[near.b].travel <=
+         parts.reach;
+}
+
+void find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
+  const BodyRecord &ra = state.records[near.a], &rb = state.records[near.b];
+  const Pose pose_a = shape_pose(ra, state.motions[near.a]), pose_b = shape_pose(rb, state.motions[near.b]);
+  const auto in_frame = [](const Bounds& box, const Pose& pose) {
+    const Pose back{pose.orientation.conjugate() * -pose.position, pose.orientation.conjugate()};
+    return box.turned(back);
+  };
+  parts.reach = ra.travel + rb.travel + 2 * part_reach;
+  parts.moved = 0;
+  parts.pairs.clear();
+  std::vector<std::uint32_t> parts_a, parts_b;
+  parts_near(ra.settings.shape, in_frame(rb.bounds.grown(parts.reach), pose_a), parts_a);
+  for (const std::uint32_t part_a : parts_a) {
+    const Bounds box = grown_bounds(ra, part_of(ra.settings.shape, part_a), pose_a);
+    parts_b.clear();
+    parts_near(rb.settings.shape, in_frame(box.grown(rb.travel + part_reach), pose_b), parts_b);
+    for (const std::uint32_t part_b : parts_b) {
+      if (!box.overlaps(grown_bounds(rb, part_of(rb.settings.shape, part_b), pose_b))) continue;
+      const Pair& added = add_pair(state, {near.a, near.b, part_a, part_b});
+      parts.pairs.push_back(static_cast<std::uint32_t>(&added - state.pairs.data()));
+    }
+  }
+}
+
 // Pairs for what may meet; of bodies of several parts, for the parts that are near each other.
 void update_near(WorldState& state) {
   look_at_near(state);
@@ -118,12 +156,13 @@ void update_near(WorldState& state) {
     if (index >= state.scratch.seen.size()) state.scratch.seen.resize(state.pairs.size(), 0);
     state.scratch.seen[index] = 1;
   };
-  std::vector<std::uint32_t> parts_a, parts_b;
   std::size_t kept = 0;
   for (std::size_t i = 0; i < state.near.size(); ++i) {
     NearBodies near = state.near[i];
-    if (state.scratch.nearness[i] == Nearness::gone) continue;
     const BodyRecord &ra = state.records[near.a], &rb = state.records[near.b];
+    if (state.scratch.nearness[i] != Nearness::meeting && !state.near_parts.empty())
+      state.near_parts.erase(unordered_key(near.a, near.b));
+    if (state.scratch.nearness[i] == Nearness::gone) continue;
     if (state.scratch.nearness[i] == Nearness::apart) {
       near.pair = NearBodies::no_pair;
     } else if (!several_parts(ra) && !several_parts(rb)) {
@@ -133,22 +172,9 @@ void update_near(WorldState& state) {
       }
       saw(state.pairs[near.pair]);
     } else {
-      const Pose pose_a = shape_pose(ra, state.motions[near.a]), pose_b = shape_pose(rb, state.motions[near.b]);
-      const auto in_frame = [](const Bounds& box, const Pose& pose) {
-        const Pose back{pose.orientation.conjugate() * -pose.position, pose.orientation.conjugate()};
-        return box.turned(back);
-      };
-      parts_a.clear();
-      parts_near(ra.settings.shape, in_frame(state.broad_phase.padded(rb.leaf), pose_a), parts_a);
-      for (const std::uint32_t part_a : parts_a) {
-        const Bounds box = grown_bounds(ra, part_of(ra.settings.shape, part_a), pose_a);
-        parts_b.clear();
-        parts_near(rb.settings.shape, in_frame(box, pose_b), parts_b);
-        for (const std::uint32_t part_b : parts_b) {
-          if (!box.overlaps(grown_bounds(rb, part_of(rb.settings.shape, part_b), pose_b))) continue;
-          saw(add_pair(state, {near.a, near.b, part_a, part_b}));
-        }
-      }
+      NearParts& parts = state.near_parts[unordered_key(near.a, near.b)];
+      if (!known_parts(state, near, parts)) find_parts(state, near, parts);
+      for (const std::uint32_t p : parts.pairs) saw(state.pairs[p]);
     }
     state.near[kept++] = near;
   }
@@ -192,22 +218,55 @@ void line_up_pairs(WorldState& state) {
   }
   for (NearBodies& near : state.near)
     if (near.pair != NearBodies::no_pair) near.pair = new_places[near.pair];
+  for (auto& [bodies, parts] : state.near_parts)
+    for (std::uint32_t& p : parts.pairs) p = new_places[p];
   state.pairs.swap(lined);
   state.unused_pairs.clear();
 }
 
+// How the body has moved since the last tick's start.
+BodyWay way_of(const WorldState& state, std::size_t i) {
+  BodyWay way;
+  if (i >= state.at_start.size()) return way;
+  const Motion &before = state.at_start[i], &now = state.motions[i];
+  way.shift = now.centre - before.centre;
+  if (now.orientation.coeffs() == before.orientation.coeffs()) return way;
+  const Quat turn = surface_turn(state.records[i], before.orientation, now.orientation);
+  way.turn = turn.toRotationMatrix();
+  way.turned = 2 * turn.vec().norm() * state.records[i].radius;
+  return way;
+}
+
+void find_bounds(BodyRecord& record, const Motion& motion, const BodyWay& way) {
+  const bool parts = several_parts(record);
+  const double reach = record.travel + least_reach;
+  if (parts) {
+    record.bounds_reach -= way.shift.norm() + way.turned;
+    if (record.bounds_reach >= reach) return;
+    record.bounds_reach = reach + parts_slack;
+  }
+  record.bounds =
+      shape_bounds(record.settings.shape, shape_pose(record, motion)).grown(parts ? record.bounds_reach : reach);
+}
+
 }  // namespace
+
+double way_between(const BodyWay& a, const BodyWay& b) {
+  return (b.shift - a.shift).norm() + a.turned + b.turned;
+}
 
 void update_pairs(WorldState& state) {
   const double dt = state.tick_length();
   constexpr std::size_t worth_sharing = 500;  // bodies
+  state.scratch.ways.resize(state.records.size());
   state.scratch.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
     BodyRecord& record = state.records[i];
-    if (!record.alive || (record.asleep && !record.moved)) return;
     const Motion& motion = state.motions[i];
+    state.scratch.ways[i] = way_of(state, i);
+    if (!record.alive || (record.asleep && !record.moved)) return;
     const double speed = (motion.velocity + state.gravity_on(i) * (record.settings.gravity_factor * dt)).norm();
     record.travel = dt * (std::max(speed, motion.velocity.norm()) + surface_spin(record, motion) * record.radius);
-    record.bounds = shape_bounds(record.settings.shape, shape_pose(record, motion)).grown(record.travel + least_reach);
+    find_bounds(record, motion, state.scratch.ways[i]);
     record.left_padding = !state.broad_phase.padded(record.leaf).contains(record.bounds);
   });
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
@@ -254,7 +313,10 @@ void forget_pairs(WorldState& state, std::uint32_t body) {
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p)
     if (state.pairs[p].alive && (state.pairs[p].a == body || state.pairs[p].b == body)) drop_pair(state, p);
   for (NearBodies& near : state.near)
-    if (near.a == body || near.b == body) near.pair = NearBodies::no_pair;
+    if (near.a == body || near.b == body) {
+      near.pair = NearBodies::no_pair;
+      state.near_parts.erase(unordered_key(near.a, near.b));
+    }
 }
 
 }  // namespace bronvel

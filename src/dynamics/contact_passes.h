@@ -286,20 +286,49 @@ HWY_INLINE Eight<T> inverse_or_zero(const Eight<T>& x) {
   return where_greater(x, zero, one / where_greater(x, zero, x, one), zero);
 }
 
+// Arms of two sides crossed with a direction.
+template <class T>
+struct Turned {
+  Three<T> a, b;
+};
+template <class T>
+HWY_INLINE Turned<T> crossed(const Three<T>& arm_a, const Three<T>& arm_b, const Three<T>& along) {
+  return {cross(arm_a, along), cross(arm_b, along)};
+}
+HWY_INLINE void store(const Turned<double>& turned, Turns<double>& to) {
+  store(turned.a, to.a);
+  store(turned.b, to.b);
+}
+
+// Those of a point and of a block's friction: kept in double, else found from the arms.
+template <class T>
+HWY_INLINE Turned<T> turned(const BlockPoint<T>& p, const Three<T>& normal) {
+  if constexpr (std::is_same_v<T, double>)
+    return {load(p.turn.a), load(p.turn.b)};
+  else
+    return crossed(load(p.arm_a), load(p.arm_b), normal);
+}
+template <class T>
+HWY_INLINE Turned<T> turned(const ContactBlock<T>& block, std::size_t way, const Three<T>& along) {
+  if constexpr (std::is_same_v<T, double>)
+    return {load(block.slide_turn.along[way].a), load(block.slide_turn.along[way].b)};
+  else
+    return crossed(load(block.arm_a), load(block.arm_b), along);
+}
+
 // How two sides answer to impulses.
 template <class T>
 struct Answer {
   Inertia<T> inertia_a, inertia_b;
   Three<T> both;  // inverse masses, added
 
-  // What an impulse of 1 along the way at the arms' ends turns, and the mass that it moves.
-  HWY_INLINE void to_push(const Three<T>& arm_a, const Three<T>& arm_b, const Three<T>& along, Vectors8<T>& spin_a,
-                          Vectors8<T>& spin_b, Lanes8<T>& mass) const {
-    const Three<T> turn_a = cross(arm_a, along), turn_b = cross(arm_b, along);
-    const Three<T> s_a = inertia_a.times(turn_a), s_b = inertia_b.times(turn_b);
+  // What an impulse of 1 along the way turns, and the mass that it moves.
+  HWY_INLINE void to_push(const Turned<T>& turn, const Three<T>& along, Vectors8<T>& spin_a, Vectors8<T>& spin_b,
+                          Lanes8<T>& mass) const {
+    const Three<T> s_a = inertia_a.times(turn.a), s_b = inertia_b.times(turn.b);
     store(s_a, spin_a);
     store(s_b, spin_b);
-    store(inverse_or_zero(dot(by_parts(along, along), both) + dot(turn_a, s_a) + dot(turn_b, s_b)), mass);
+    store(inverse_or_zero(dot(by_parts(along, along), both) + dot(turn.a, s_a) + dot(turn.b, s_b)), mass);
   }
   HWY_INLINE void to_twist(const Three<T>& axis, Vectors8<T>& spin_a, Vectors8<T>& spin_b, Lanes8<T>& mass) const {
     const Three<T> s_a = inertia_a.times(axis), s_b = inertia_b.times(axis);
@@ -309,7 +338,7 @@ struct Answer {
   }
   // A point that the pair does not have moves nothing.
   HWY_INLINE void to_point(BlockPoint<T>& p, const Three<T>& normal) const {
-    to_push(load(p.arm_a), load(p.arm_b), normal, p.spin_a, p.spin_b, p.mass);
+    to_push(turned(p, normal), normal, p.spin_a, p.spin_b, p.mass);
     store(where_greater(load(p.gap), all<T>(static_cast<T>(1e29)), all<T>(0), load(p.mass)), p.mass);
   }
 };
@@ -321,9 +350,8 @@ HWY_INLINE void weigh(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFra
                          load(block.inverse_mass_a) + load(block.inverse_mass_b)};
   const Three<T> normal = load(block.normal), tangent = load(block.tangent), other = cross(normal, tangent);
   for (std::int32_t i = 0; i < block.count; ++i) answer.to_point(block.points[static_cast<std::size_t>(i)], normal);
-  const Three<T> arm_a = load(block.arm_a), arm_b = load(block.arm_b);
-  answer.to_push(arm_a, arm_b, tangent, block.slide_spin_a[0], block.slide_spin_b[0], block.slide_mass[0]);
-  answer.to_push(arm_a, arm_b, other, block.slide_spin_a[1], block.slide_spin_b[1], block.slide_mass[1]);
+  answer.to_push(turned(block, 0, tangent), tangent, block.slide_spin_a[0], block.slide_spin_b[0], block.slide_mass[0]);
+  answer.to_push(turned(block, 1, other), other, block.slide_spin_a[1], block.slide_spin_b[1], block.slide_mass[1]);
   answer.to_twist(normal, block.twist_spin_a, block.twist_spin_b, block.twist_mass);
   if (block.roll < 0) return;
   BlockRoll<T>& roll = rolls[block.roll];
@@ -337,15 +365,28 @@ void prepare(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, con
   for (ContactBlock<T>* block = first; block != first + count; ++block) {
     store(pick_three<T, 32>(frames->inverse_mass.data(), block->a, 0), block->inverse_mass_a);
     store(pick_three<T, 32>(frames->inverse_mass.data(), block->b, 0), block->inverse_mass_b);
+    const Three<T> normal = load(block->normal);
+    if constexpr (std::is_same_v<T, double>) {
+      // Where they were at the tick's start.
+      const auto bear_on = [&](const auto& bearing, const Three<T>& along, Turns<T>& turn) {
+        store(crossed(load(bearing.arm_a), load(bearing.arm_b), along), turn);
+      };
+      const Three<T> tangent = load(block->tangent);
+      for (std::int32_t i = 0; i < block->count; ++i) {
+        BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
+        bear_on(p, normal, p.turn);
+      }
+      bear_on(*block, tangent, block->slide_turn.along[0]);
+      bear_on(*block, cross(normal, tangent), block->slide_turn.along[1]);
+    }
     weigh(*block, rolls, frames);
     if (!motions) continue;
-    const Three<T> normal = load(block->normal);
     const Side<T> a = fetch(motions, block->a), b = fetch(motions, block->b);
     Eight<T> closing = all<T>(0);
     for (std::int32_t i = 0; i < block->count; ++i) {
       const BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
-      const Three<T> turn_a = cross(load(p.arm_a), normal), turn_b = cross(load(p.arm_b), normal);
-      const Eight<T> here = dot(normal, a.velocity - b.velocity) + dot(turn_a, a.spin) - dot(turn_b, b.spin);
+      const Turned<T> turn = turned(p, normal);
+      const Eight<T> here = dot(normal, a.velocity - b.velocity) + dot(turn.a, a.spin) - dot(turn.b, b.spin);
       closing = where_greater(load(p.gap), all<T>(static_cast<T>(1e29)), closing, greater(closing, here));
     }
     store(closing, block->closing_speed);
@@ -363,12 +404,14 @@ HWY_INLINE Three<T> turned_back(const BodyFrameLane<T>* frames, const Lanes8<typ
 }
 
 // Arms of a block or a point that reach to one place on the way from A's point to B's where the bodies are now.
+struct Arms {
+  Three<double> a, b;
+};
 template <class Bearing>
-HWY_INLINE void meet(Bearing& bearing, const Three<double>& centres, const Eight<double>& share) {
-  const Three<double> a = load(bearing.start.arm_a), b = load(bearing.start.arm_b);
+HWY_INLINE Arms meet(const Bearing& bearing, const Three<double>& centres, const Eight<double>& share) {
+  const Three<double> a = load(bearing.arm_a), b = load(bearing.arm_b);
   const Three<double> way = centres + b - a, from_a = share * way;
-  store(a + from_a, bearing.arm_a);
-  store(b + from_a - way, bearing.arm_b);
+  return {a + from_a, b + from_a - way};
 }
 
 // The gaps of the block's points where the bodies are now; in double also where the passes bear, and levers anew.
@@ -383,14 +426,18 @@ HWY_INLINE void place(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFra
     return load(before) + apart + dot(back_b, load(arms.arm_b)) - dot(back_a, load(arms.arm_a));
   };
   if constexpr (std::is_same_v<T, double>) {
-    const Three<T> centres = drift - load(block.start.between);
-    const Eight<T> share = load(block.start.towards_b);
+    const Three<T> centres = drift - load(block.slide_turn.between);
+    const Eight<T> share = load(block.slide_turn.towards_b);
     for (std::int32_t i = 0; i < block.count; ++i) {
       BlockPoint<T>& p = block.points[static_cast<std::size_t>(i)];
-      store(gap(p.gap, p.start), p.gap_now);
-      meet(p, centres, share);
+      store(gap(p.gap, p), p.gap_now);
+      const Arms arms = meet(p, centres, share);
+      store(crossed(arms.a, arms.b, n), p.turn);
     }
-    meet(block, centres, share);
+    const Arms arms = meet(block, centres, share);
+    const Three<T> tangent = load(block.tangent);
+    store(crossed(arms.a, arms.b, tangent), block.slide_turn.along[0]);
+    store(crossed(arms.a, arms.b, cross(n, tangent)), block.slide_turn.along[1]);
     weigh(block, rolls, frames);
   } else {
     for (std::int32_t i = 0; i < block.count; ++i) {
@@ -417,9 +464,11 @@ struct Contact {
     b.spin = b.spin + impulse * spin_b;
   }
   // Speed of B against A along a direction at the arms' ends.
-  HWY_INLINE Eight<T> speed(const Three<T>& along, const Three<T>& turn_a, const Three<T>& turn_b) const {
-    return dot(along, b.velocity - a.velocity) + dot(turn_b, b.spin) - dot(turn_a, a.spin);
+  HWY_INLINE Eight<T> speed(const Three<T>& along, const Turned<T>& turn) const {
+    return dot(along, b.velocity - a.velocity) + turning(turn);
   }
+  // What the spins add to it.
+  HWY_INLINE Eight<T> turning(const Turned<T>& turn) const { return dot(turn.b, b.spin) - dot(turn.a, a.spin); }
 };
 
 template <class T>
@@ -443,7 +492,7 @@ void closing(const ContactBlock<T>* first, std::size_t count, const BodyMotionLa
     Eight<T> most = all<T>(static_cast<T>(-1e30));
     for (std::int32_t i = 0; i < block->count; ++i) {
       const BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
-      const Eight<T> apart = contact.speed(normal, cross(load(p.arm_a), normal), cross(load(p.arm_b), normal));
+      const Eight<T> apart = contact.speed(normal, turned(p, normal));
       most = where_greater(load(p.gap), none, most, greater(most, all<T>(0) - apart));
     }
     const T* base = motions->velocity.data();
@@ -531,92 +580,152 @@ HWY_INLINE void add_up(ContactBlock<T>& block) {
     store(load(block.slide_total[t]) + active * load(block.slide[t]), block.slide_total[t]);
 }
 
+// What all blocks of a pass go by.
+template <class T>
+struct PassLanes {
+  explicit PassLanes(const PassNumbers<T>& n)
+      : numbers(n),
+        per_step(all<T>(1 / n.step)),
+        rate(all<T>(n.recovery_rate)),
+        slowest(all<T>(-n.recovery_speed)),
+        leak(all<T>(n.leak)) {}
+  const PassNumbers<T>& numbers;
+  Eight<T> per_step, rate, slowest, leak;
+};
+
+// One block on its way through a pass, step by step.
+template <class T>
+struct BlockPass {
+  HWY_INLINE BlockPass(ContactBlock<T>& of, const BodyMotionLane<T>* motions)
+      : block(of), contact(open(of, motions)), active(load(of.active)), normal(load(of.normal)) {
+    move_a = by_parts(contact.inverse_a, normal);
+    move_b = by_parts(contact.inverse_b, normal);
+    yields = dot(normal, move_a + move_b);
+    apart_speed = dot(normal, contact.b.velocity - contact.a.velocity);
+    load_on = changed = pushed = all<T>(0);
+  }
+
+  // All that does not wait for the point before is worked out beside it: what it gave goes into one number for the
+  // speed along the normal, and into the spins.
+  HWY_INLINE void point(BlockPoint<T>& p, const PassLanes<T>& pass) {
+    const Eight<T> zero = all<T>(0), one = all<T>(1);
+    const Eight<T> before = load(p.impulse), gap = load(p.gap_now);
+    // Apart and without load: it may close just as far as the gap goes.
+    const Eight<T> loaded = where_greater(before, zero, one, zero);
+    const Eight<T> apart = where_greater(gap, zero, one - loaded, zero);
+    Eight<T> mass = active * load(p.mass), without_speed = before;
+    if (pass.numbers.push_out) {
+      const Eight<T> wanted = where_greater(apart, zero, gap * pass.per_step, greater(pass.rate * gap, pass.slowest));
+      const Eight<T> soft = pass.leak * loaded;
+      mass = mass * (one - soft);
+      without_speed = before - mass * wanted - active * soft * before;
+    } else {
+      mass = where_greater(apart, zero, zero, mass);
+    }
+    // Conjugate steps may have gone below 0. What passes by stays as it is.
+    const Eight<T> least = before - active * before;
+    const Eight<T> speed = contact.turning(turned(p, normal)) + apart_speed;
+    const Eight<T> after = greater(without_speed - mass * speed, least), change = after - before;
+    apart_speed = apart_speed + change * yields;
+    contact.turn(change, load(p.spin_a), load(p.spin_b));
+    store(after, p.impulse);
+    pushed = pushed + change;
+    load_on = load_on + after;
+    changed = greater(changed, size_of(change));
+  }
+
+  HWY_INLINE void points_done() {
+    contact.a.velocity = contact.a.velocity - pushed * move_a;
+    contact.b.velocity = contact.b.velocity + pushed * move_b;
+    tangent = load(block.tangent);
+    other = cross(normal, tangent);
+  }
+
+  HWY_INLINE void roll(BlockRoll<T>& roll) {
+    const Three<T> turning = contact.b.spin - contact.a.spin;
+    const Eight<T> u0 = load(roll.impulse[0]), v0 = load(roll.impulse[1]);
+    Eight<T> u = u0 - load(roll.mass[0]) * dot(tangent, turning), v = v0 - load(roll.mass[1]) * dot(other, turning);
+    const Eight<T> most = load(roll.share) * load_on;
+    bound(u, v, most, most);
+    const Eight<T> du = active * (u - u0), dv = active * (v - v0);
+    contact.turn(du, load(roll.spin_a[0]), load(roll.spin_b[0]));
+    contact.turn(dv, load(roll.spin_a[1]), load(roll.spin_b[1]));
+    store(u0 + du, roll.impulse[0]);
+    store(v0 + dv, roll.impulse[1]);
+  }
+
+  HWY_INLINE void twist() {
+    slip = load(block.dynamic_friction) * load_on;
+    const Eight<T> most = slip * load(block.twist_lever), before = load(block.twist);
+    const Eight<T> wanted = before - load(block.twist_mass) * dot(normal, contact.b.spin - contact.a.spin);
+    const Eight<T> change = active * (greater(lesser(wanted, most), all<T>(0) - most) - before);
+    contact.turn(change, load(block.twist_spin_a), load(block.twist_spin_b));
+    store(before + change, block.twist);
+  }
+
+  HWY_INLINE void slide(const PassLanes<T>& pass) {
+    const Eight<T> u0 = load(block.slide[0]), v0 = load(block.slide[1]);
+    Eight<T> u = u0 - load(block.slide_mass[0]) * contact.speed(tangent, turned(block, 0, tangent));
+    Eight<T> v = v0 - load(block.slide_mass[1]) * contact.speed(other, turned(block, 1, other));
+    // Cut to dynamic friction, an impulse would grow to the static one again with the next passes, and never settle:
+    // after some passes, what has slipped slips.
+    const Eight<T> grip = pass.numbers.settle ? load(block.grip) : load(block.static_friction);
+    const Eight<T> hold = grip * load_on, squared = u * u + v * v;
+    if (bound(u, v, hold, slip))
+      store(where_greater(squared, hold * hold, load(block.dynamic_friction), grip), block.grip);
+    else
+      store(grip, block.grip);
+    const Eight<T> du = active * (u - u0), dv = active * (v - v0);
+    const Three<T> momentum = du * tangent + dv * other;
+    contact.a.velocity = contact.a.velocity - by_parts(contact.inverse_a, momentum);
+    contact.b.velocity = contact.b.velocity + by_parts(contact.inverse_b, momentum);
+    contact.turn(du, load(block.slide_spin_a[0]), load(block.slide_spin_b[0]));
+    contact.turn(dv, load(block.slide_spin_a[1]), load(block.slide_spin_b[1]));
+    store(u0 + du, block.slide[0]);
+    store(v0 + dv, block.slide[1]);
+    changed = yields * greater(changed, greater(size_of(du), size_of(dv)));
+  }
+
+  ContactBlock<T>& block;
+  Contact<T> contact;
+  Eight<T> active;
+  Three<T> normal, tangent, other;
+  Three<T> move_a, move_b;   // speed that an impulse of 1 along the normal gives or takes
+  Eight<T> yields;           // by how much it parts the two
+  Eight<T> apart_speed;      // of the centres, along the normal
+  Eight<T> pushed, load_on;  // changes of the points' impulses and these themselves, added up
+  Eight<T> slip, changed;
+};
+
+// Gives the greatest change that it made, by lane. By itself: within the loop, compilers keep the numbers of what comes
+// before and after in registers that it needs.
+template <class T>
+HWY_NOINLINE Eight<T> solve_block(ContactBlock<T>& block, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
+                                  const PassLanes<T>& pass, std::int32_t* stirred) {
+  BlockPass<T> on(block, motions);
+  for (std::int32_t i = 0; i < block.count; ++i) on.point(block.points[static_cast<std::size_t>(i)], pass);
+  on.points_done();
+  if (block.roll >= 0) on.roll(rolls[block.roll]);
+  on.twist();
+  on.slide(pass);
+  stir(block, on.changed, pass.numbers, stirred);
+  if (pass.numbers.sum) add_up(block);
+  close(block, on.contact, motions);
+  return on.changed;
+}
+
 template <class T>
 T solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
         const BodyFrameLane<T>* frames, const PassNumbers<T>& numbers, std::int32_t* stirred) {
   Eight<T> greatest = all<T>(0);
-  const Eight<T> zero = all<T>(0), one = all<T>(1);
-  const Eight<T> per_step = all<T>(1 / numbers.step), rate = all<T>(numbers.recovery_rate);
-  const Eight<T> slowest = all<T>(-numbers.recovery_speed), leak = all<T>(numbers.leak);
+  const PassLanes<T> pass(numbers);
   for (ContactBlock<T>* block = first; block != first + count; ++block) {
     if (at_rest(*block, numbers, stirred)) {
       if (numbers.sum) add_up(*block);
       continue;
     }
     if (numbers.place) place(*block, rolls, frames);
-    Contact<T> contact = open(*block, motions);
-    const Eight<T> active = load(block->active);
-    const Three<T> normal = load(block->normal), tangent = load(block->tangent);
-    Eight<T> load_on = zero, changed = zero;
-    for (std::int32_t i = 0; i < block->count; ++i) {
-      BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
-      const Eight<T> before = load(p.impulse), gap = load(p.gap_now), mass = load(p.mass);
-      const Eight<T> speed = contact.speed(normal, cross(load(p.arm_a), normal), cross(load(p.arm_b), normal));
-      // Apart and without load: it may close just as far as the gap goes.
-      const Eight<T> loaded = where_greater(before, zero, one, zero);
-      const Eight<T> apart = where_greater(gap, zero, one - loaded, zero);
-      Eight<T> after;
-      if (numbers.push_out) {
-        const Eight<T> wanted = where_greater(apart, zero, gap * per_step, greater(rate * gap, slowest));
-        const Eight<T> soft = leak * loaded;
-        after = greater(before - mass * (one - soft) * (speed + wanted) - soft * before, zero);
-      } else {
-        // Conjugate steps may have gone below 0.
-        after = where_greater(apart, zero, greater(before, zero), greater(before - mass * speed, zero));
-      }
-      const Eight<T> change = active * (after - before);
-      contact.push(change, normal, load(p.spin_a), load(p.spin_b));
-      store(before + change, p.impulse);
-      load_on = load_on + before + change;
-      changed = greater(changed, size_of(change));
-    }
-
-    const Three<T> other = cross(normal, tangent);
-    if (block->roll >= 0) {
-      BlockRoll<T>& roll = rolls[block->roll];
-      const Three<T> turning = contact.b.spin - contact.a.spin;
-      const Eight<T> u0 = load(roll.impulse[0]), v0 = load(roll.impulse[1]);
-      Eight<T> u = u0 - load(roll.mass[0]) * dot(tangent, turning), v = v0 - load(roll.mass[1]) * dot(other, turning);
-      const Eight<T> most = load(roll.share) * load_on;
-      bound(u, v, most, most);
-      const Eight<T> du = active * (u - u0), dv = active * (v - v0);
-      contact.turn(du, load(roll.spin_a[0]), load(roll.spin_b[0]));
-      contact.turn(dv, load(roll.spin_a[1]), load(roll.spin_b[1]));
-      store(u0 + du, roll.impulse[0]);
-      store(v0 + dv, roll.impulse[1]);
-    }
-    const Eight<T> slip = load(block->dynamic_friction) * load_on;
-    {
-      const Eight<T> most = slip * load(block->twist_lever), before = load(block->twist);
-      const Eight<T> wanted = before - load(block->twist_mass) * dot(normal, contact.b.spin - contact.a.spin);
-      const Eight<T> change = active * (greater(lesser(wanted, most), zero - most) - before);
-      contact.turn(change, load(block->twist_spin_a), load(block->twist_spin_b));
-      store(before + change, block->twist);
-    }
-    const Three<T> arm_a = load(block->arm_a), arm_b = load(block->arm_b);
-    const Eight<T> u0 = load(block->slide[0]), v0 = load(block->slide[1]);
-    Eight<T> u = u0 - load(block->slide_mass[0]) * contact.speed(tangent, cross(arm_a, tangent), cross(arm_b, tangent));
-    Eight<T> v = v0 - load(block->slide_mass[1]) * contact.speed(other, cross(arm_a, other), cross(arm_b, other));
-    // Cut to dynamic friction, an impulse would grow to the static one again with the next passes, and never settle:
-    // after some passes, what has slipped slips.
-    const Eight<T> grip = numbers.settle ? load(block->grip) : load(block->static_friction);
-    const Eight<T> hold = grip * load_on, squared = u * u + v * v;
-    if (bound(u, v, hold, slip))
-      store(where_greater(squared, hold * hold, load(block->dynamic_friction), grip), block->grip);
-    else
-      store(grip, block->grip);
-    const Eight<T> du = active * (u - u0), dv = active * (v - v0);
-    contact.push(du, tangent, load(block->slide_spin_a[0]), load(block->slide_spin_b[0]));
-    contact.push(dv, other, load(block->slide_spin_a[1]), load(block->slide_spin_b[1]));
-    store(u0 + du, block->slide[0]);
-    store(v0 + dv, block->slide[1]);
-    changed = greater(changed, greater(size_of(du), size_of(dv)));
-    const Eight<T> yields = dot(by_parts(normal, normal), contact.inverse_a + contact.inverse_b);
-    const Eight<T> change = yields * changed;
-    greatest = greater(greatest, change);
-    stir(*block, change, numbers, stirred);
-    if (numbers.sum) add_up(*block);
-    close(*block, contact, motions);
+    greatest = greater(greatest, solve_block(*block, rolls, motions, pass, stirred));
   }
   alignas(64) Lanes8<T> speeds;
   store(greatest, speeds);

@@ -253,18 +253,6 @@ void follow_contacts(WorldState& state) {
 
 namespace {
 
-// How a body has moved since the last tick's start.
-struct Moved {
-  Moved(const WorldState& state, std::uint32_t body)
-      : record(state.records[body]),
-        shift(state.motions[body].centre - state.at_start[body].centre),
-        turn(surface_turn(record, state.at_start[body].orientation, state.motions[body].orientation)) {}
-  double way_of_turning() const { return 2 * turn.vec().norm() * record.radius; }
-  const BodyRecord& record;
-  Vec3 shift;
-  Quat turn;
-};
-
 // Points are found anew when surfaces have moved against one another by this share of the smaller body's radius: what
 // is wrong with those that go along is second to that.
 constexpr double found_anew = 5e-4;
@@ -273,36 +261,32 @@ constexpr double found_anew_round = 5e-5;  // the same where neither face is fla
 // All that can meet is found at least `least_reach` ahead: a little less matters to none.
 constexpr double still_as_near = 0.1 * least_reach;
 
-// Where nothing was found, it was looked so much farther than need be: nothing will be until they come so much nearer.
-constexpr double looked_farther = 0.002;  // m
-
 // Takes the pair's points along with its bodies. False if they must be found anew: the bodies have moved too far
 // against one another, or points farther apart matter now.
 bool take_along(const WorldState& state, Pair& pair, double reach) {
   if (pair.reach < 0 || std::max(pair.a, pair.b) >= state.at_start.size()) return false;
-  const Moved a(state, pair.a), b(state, pair.b);
-  const double way = (b.shift - a.shift).norm() + a.way_of_turning() + b.way_of_turning();
-  pair.moved += static_cast<float>(way);
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  const BodyWay &a = state.scratch.ways[pair.a], &b = state.scratch.ways[pair.b];
+  pair.moved += static_cast<float>(way_between(a, b));
   if (pair.found == 0) return pair.moved + reach < pair.reach;
   const double most =
-      (pair.face_of == FaceOf::neither ? found_anew_round : found_anew) * std::min(a.record.radius, b.record.radius);
+      (pair.face_of == FaceOf::neither ? found_anew_round : found_anew) * std::min(ra.radius, rb.radius);
   if (!(pair.moved < most) || reach > pair.reach + still_as_near) return false;
   pair.count = pair.found;
   const Vec3 between = state.motions[pair.a].centre - state.motions[pair.b].centre;
-  const Mat3 turn_a = a.turn.toRotationMatrix(), turn_b = b.turn.toRotationMatrix();
   // The plane goes with the body whose face it is, what bears on it with the other; where none is flat, with the
   // smaller.
-  const bool b_smaller = !a.record.dynamic() || (b.record.dynamic() && b.record.radius < a.record.radius);
+  const bool b_smaller = !ra.dynamic() || (rb.dynamic() && rb.radius < ra.radius);
   const bool with_b = pair.face_of == FaceOf::a || (pair.face_of == FaceOf::neither && b_smaller);
   for (std::size_t i = 0; i < pair.found; ++i) {
     ContactRow& row = pair.rows[i];
-    const Vec3 arm_b = pair.arm_b(row), to_a = turn_a * row.arm_a, to_b = turn_b * arm_b;
+    const Vec3 arm_b = pair.arm_b(row), to_a = a.turn * row.arm_a, to_b = b.turn * arm_b;
     row.gap += pair.normal.dot(b.shift - a.shift + (to_b - arm_b) - (to_a - row.arm_a));
     row.arm_a = with_b ? Vec3(to_b - between) : to_a;
     row.aside.setZero();
   }
   pair.between = between;
-  turn_normal(pair, ((with_b ? turn_a : turn_b) * pair.normal).normalized());
+  turn_normal(pair, ((with_b ? a.turn : b.turn) * pair.normal).normalized());
   return true;
 }
 

@@ -7,6 +7,9 @@ namespace bronvel {
 
 /// A resting body must be seen to touch although it floats a hair above: points this near are always kept.
 inline constexpr double least_reach = 0.005;  // m
+/// Where no points were found, it was looked so much farther than need be: none will be until the surfaces come so much
+/// nearer.
+inline constexpr double looked_farther = 0.002;  // m
 
 /// Where the friction of a pair with points acts, scene frame at the tick's start.
 struct FrictionPlace {

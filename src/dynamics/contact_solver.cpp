@@ -133,10 +133,6 @@ template <class Bearing>
 void set_arms(Bearing& bearing, std::size_t lane, const Vec3& a, const Vec3& b) {
   set(bearing.arm_a, lane, a);
   set(bearing.arm_b, lane, b);
-  if constexpr (requires { bearing.start.arm_a; }) {
-    set(bearing.start.arm_a, lane, a);
-    set(bearing.start.arm_b, lane, b);
-  }
 }
 
 // What bears moves with the smaller of two bodies, and with a ball on anything else; what does not move bears anywhere.
@@ -166,8 +162,8 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
   const FrictionPlace place(pair);
   set_arms(block, lane, place.arm_a, place.arm_b);
   if constexpr (std::is_same_v<T, double>) {
-    set(block.start.between, lane, pair.between);
-    block.start.towards_b[lane] = share_towards_b(state.records[pair.a], state.records[pair.b]);
+    set(block.slide_turn.between, lane, pair.between);
+    block.slide_turn.towards_b[lane] = share_towards_b(state.records[pair.a], state.records[pair.b]);
   }
   for (std::size_t t = 0; t < 2; ++t) {
     block.slide[t][lane] = static_cast<T>(f.slide[t]);

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <compare>
+#include <vector>
 
 #include "dynamics/surface.h"
 #include "geometry/contact.h"
@@ -52,6 +53,13 @@ struct NearBodies {
 
   bool operator==(const NearBodies& other) const { return a == other.a && b == other.b; }
   bool operator<(const NearBodies& other) const { return a != other.a ? a < other.a : b < other.b; }
+};
+
+/// Which parts of two near bodies may meet, one of them being made of several.
+struct NearParts {
+  double reach = -1;                 ///< how far apart parts could be when they were found, m; below 0: not yet
+  double moved = 0;                  ///< how far the bodies may have moved against one another since then, m
+  std::vector<std::uint32_t> pairs;  ///< of these parts
 };
 
 /// How near two bodies are in this tick: the padded boxes apart, those of what they may reach apart, or not.

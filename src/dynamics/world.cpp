@@ -56,6 +56,7 @@ void take_settings(BodyRecord& record, Motion& motion, const BodySettings& setti
   record.meets = settings.meets;
   record.weight = settings.mass * settings.gravity_factor;
   record.cross_area.setZero();
+  record.bounds_reach = -1;
   const double volume = shape_volume(settings.shape);
   record.mass = mass_properties(settings.shape, volume > 0 ? settings.mass / volume : 1);
   record.mass.mass = settings.mass;

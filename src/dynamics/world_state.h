@@ -32,7 +32,8 @@ struct WorldState {
   std::vector<std::uint32_t> listed;  ///< pairs that live, in order of their keys
   std::vector<std::uint32_t> fresh;   ///< pairs that came since `listed` was brought up to date
   std::unordered_map<PairKey, std::uint32_t, PairKeyHash> pair_of;
-  std::vector<NearBodies> near;           ///< many more than pairs, and small; in order of (a, b)
+  std::vector<NearBodies> near;                             ///< many more than pairs, and small; in order of (a, b)
+  std::unordered_map<std::uint64_t, NearParts> near_parts;  ///< by bodies (`unordered_key`), where one has parts
   std::vector<std::uint32_t> near_first;  ///< by body, and one more: the first of `near` whose a it is, or a later body
   std::vector<JointRecord> joints;
   std::vector<std::uint32_t> unused_joints;

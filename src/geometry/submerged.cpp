@@ -20,13 +20,31 @@ VolumeAndCentre below(const Sphere& s, const Plane& plane) {
   return {volume, -off * plane.normal};
 }
 
-// One face's share of the volume: tetrahedra to a point in the plane, so that the cut's own face adds nothing.
+// A solid's corners, from a point in the plane, and their heights above it. Each face's share of the volume beneath:
+// tetrahedra to that point, so that the cut's own face adds nothing.
 class ClippedFaces {
  public:
-  explicit ClippedFaces(const Plane& plane) : plane_(plane), origin_(plane.offset * plane.normal) {}
+  ClippedFaces(const Plane& plane, std::size_t corners) : plane_(plane), origin_(plane.offset * plane.normal) {
+    if (corners > few_.size()) many_.resize(corners);
+    corners_ = corners > few_.size() ? many_.data() : few_.data();
+  }
 
-  template <class Corner>
-  void add(std::size_t count, const Corner& corner) {
+  void set_corner(std::size_t i, const Vec3& place) {
+    corners_[i].place = place - origin_;
+    corners_[i].height = plane_.normal.dot(corners_[i].place);
+  }
+
+  // Corners by number, in order around the face.
+  template <class Face>
+  void add(const Face& face) {
+    const auto corner = [&](std::size_t i) -> const Corner& { return corners_[static_cast<std::size_t>(face[i])]; };
+    std::size_t beneath = 0;
+    for (std::size_t i = 0; i < face.size(); ++i) beneath += corner(i).height <= 0 ? 1 : 0;
+    if (beneath == 0) return;
+    if (beneath == face.size()) {
+      for (std::size_t i = 2; i < face.size(); ++i) add_triangle(corner(0).place, corner(i - 1).place, corner(i).place);
+      return;
+    }
     Vec3 first = Vec3::Zero(), last = Vec3::Zero();
     int have = 0;
     const auto take = [&](const Vec3& p) {
@@ -37,15 +55,10 @@ class ClippedFaces {
       last = p;
       ++have;
     };
-    Vec3 a = corner(count - 1) - origin_;
-    double height_a = plane_.normal.dot(a);
-    for (std::size_t i = 0; i < count; ++i) {
-      const Vec3 b = corner(i) - origin_;
-      const double height_b = plane_.normal.dot(b);
-      if ((height_a <= 0) != (height_b <= 0)) take(a + (height_a / (height_a - height_b)) * (b - a));
-      if (height_b <= 0) take(b);
-      a = b;
-      height_a = height_b;
+    for (std::size_t i = 0, before = face.size() - 1; i < face.size(); before = i++) {
+      const Corner &a = corner(before), &b = corner(i);
+      if ((a.height <= 0) != (b.height <= 0)) take(a.place + (a.height / (a.height - b.height)) * (b.place - a.place));
+      if (b.height <= 0) take(b.place);
     }
   }
 
@@ -61,8 +74,16 @@ class ClippedFaces {
     moment_ += part * (a + b + c);
   }
 
+  struct Corner {
+    Vec3 place;     // m
+    double height;  // m
+  };
+
   const Plane& plane_;
   Vec3 origin_;
+  Corner* corners_;
+  std::array<Corner, 32> few_;
+  std::vector<Corner> many_;
   double six_ = 0;
   Vec3 moment_ = Vec3::Zero();
 };
@@ -74,12 +95,11 @@ VolumeAndCentre below(const Box& box, const Plane& plane) {
   if (plane.offset <= -reach) return {};
   static constexpr std::array<std::array<int, 4>, 6> faces{
       {{0, 4, 6, 2}, {1, 3, 7, 5}, {0, 1, 5, 4}, {2, 6, 7, 3}, {0, 2, 3, 1}, {4, 5, 7, 6}}};
-  std::array<Vec3, 8> corners;
+  ClippedFaces clipped(plane, 8);
   for (std::size_t i = 0; i < 8; ++i)
-    corners[i] = {(i & 1U) != 0 ? h.x() : -h.x(), (i & 2U) != 0 ? h.y() : -h.y(), (i & 4U) != 0 ? h.z() : -h.z()};
-  ClippedFaces clipped(plane);
-  for (const auto& face : faces)
-    clipped.add(4, [&](std::size_t i) -> const Vec3& { return corners[static_cast<std::size_t>(face[i])]; });
+    clipped.set_corner(
+        i, {(i & 1U) != 0 ? h.x() : -h.x(), (i & 2U) != 0 ? h.y() : -h.y(), (i & 4U) != 0 ? h.z() : -h.z()});
+  for (const auto& face : faces) clipped.add(face);
   return clipped.sum();
 }
 
@@ -93,9 +113,9 @@ VolumeAndCentre below(const Hull& hull, const Plane& plane) {
   }
   if (high <= plane.offset) return {data.volume, data.centre};
   if (low >= plane.offset) return {};
-  ClippedFaces clipped(plane);
-  for (const auto& face : data.faces)
-    clipped.add(face.size(), [&](std::size_t i) -> const Vec3& { return data.corners[face[i]]; });
+  ClippedFaces clipped(plane, data.corners.size());
+  for (std::size_t i = 0; i < data.corners.size(); ++i) clipped.set_corner(i, data.corners[i]);
+  for (const auto& face : data.faces) clipped.add(face);
   return clipped.sum();
 }
 

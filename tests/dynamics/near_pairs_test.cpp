@@ -5,6 +5,7 @@
 #include <set>
 
 #include "dynamics/world.h"
+#include "geometry/compound.h"
 #include "geometry/contact.h"
 #include "geometry/hull.h"
 #include "geometry/random.h"
@@ -140,4 +141,42 @@ TEST_CASE("many pairs, lined up in memory again and again, go on as from a snaps
   world.restore(then);
   for (int i = 0; i < 40; ++i) world.step();
   CHECK(world.digest() == first);
+}
+
+TEST_CASE("parts that come to lie in one another are seen, however slowly or suddenly their bodies get there") {
+  // Two combs that go through one another a little at a time, and are put elsewhere now and then.
+  std::vector<Part> teeth;
+  for (int i = 0; i < 8; ++i) teeth.push_back({Box{{0.06, 0.4, 0.06}}, {{0.1 * i - 0.35, 0, 0}, Quat::Identity()}});
+  teeth.push_back({Box{{0.8, 0.06, 0.06}}, {{0, -0.23, 0}, Quat::Identity()}});
+  BodySettings comb;
+  comb.shape = make_compound(teeth);
+  comb.solid = false;
+  comb.may_sleep = false;
+  World world({.gravity = Vec3::Zero(), .tick_rate = 60});
+  const BodyHandle still = world.create(comb, {}), moved = world.create(comb, {{{0, 0.3, 0}}});
+  Random random(11);
+  std::size_t checked = 0;
+  for (int tick = 0; tick < 3000; ++tick) {
+    Pose pose = world.motion(moved).pose;
+    const double way = random.share() < 0.01 ? 0.3 : random.share() < 0.5 ? 0.002 : 0.0003;
+    const auto any = [&] { return Vec3(random.between(-1, 1), random.between(-1, 1), random.between(-1, 1)); };
+    pose.position = (pose.position + way * any()).cwiseMax(-0.4).cwiseMin(0.4);
+    const Vec3 half = 0.5 * way * any();
+    pose.orientation = (Quat(1, half.x(), half.y(), half.z()) * pose.orientation).normalized();
+    world.place(moved, pose);
+    world.step();
+    std::set<Couple> seen;
+    for (const ContactEvent& contact : world.contacts())
+      for (const PointName& name : contact.names) seen.insert({name.part_a, name.part_b});
+    for (std::uint32_t a = 0; a < teeth.size(); ++a)
+      for (std::uint32_t b = 0; b < teeth.size(); ++b) {
+        const Manifold m = collide(teeth[a].shape, teeth[a].pose, teeth[b].shape, pose * teeth[b].pose, 0);
+        if (m.count == 0 || m.points[0].separation > -1e-4) continue;
+        ++checked;
+        INFO("tick " << tick << ", parts " << a << " and " << b << ", " << m.points[0].separation << " m");
+        CHECK(seen.contains({a, b}));
+      }
+  }
+  CHECK(world.motion(still).pose.position.norm() == 0);
+  CHECK(checked > 5000);
 }
