@@ -75,7 +75,8 @@ struct PlacedPart {
 
 Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b, double reach) {
   const PlacedPart on_a(state.records[pair.a], a, pair.part_a), on_b(state.records[pair.b], b, pair.part_b);
-  return collide(*on_a.shape, on_a.pose, *on_b.shape, on_b.pose, reach);
+  const LastMet last{pair.normal, pair.found > 0 ? pair.face_of : FaceOf::neither};
+  return collide(*on_a.shape, on_a.pose, *on_b.shape, on_b.pose, reach, last);
 }
 
 PartGap part_gap(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b) {

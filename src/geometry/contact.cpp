@@ -7,9 +7,13 @@
 namespace bronvel {
 namespace {
 
+FaceOf flipped(FaceOf face) {
+  return face == FaceOf::neither ? face : face == FaceOf::a ? FaceOf::b : FaceOf::a;
+}
+
 Manifold flipped(Manifold m) {
   m.normal = -m.normal;
-  if (m.face_of != FaceOf::neither) m.face_of = m.face_of == FaceOf::a ? FaceOf::b : FaceOf::a;
+  m.face_of = flipped(m.face_of);
   return m;
 }
 
@@ -71,19 +75,21 @@ Manifold collide_pair(const Box& a, const Pose& pose_a, const Box& b, const Pose
 
 }  // namespace
 
-Manifold collide(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach) {
+Manifold collide(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach,
+                 const LastMet& last) {
   // A pose that is no longer a number touches nothing: the world will stop such a body at the end of its tick.
   if (!finite(pose_a.position) || !finite(pose_b.position) || !finite(pose_a.orientation) ||
       !finite(pose_b.orientation))
     return {};
-  if (std::holds_alternative<Facet>(a)) return collide_facet(a, pose_a, b, pose_b, reach);
-  if (std::holds_alternative<Facet>(b)) return flipped(collide_facet(b, pose_b, a, pose_a, reach));
+  if (std::holds_alternative<Facet>(a)) return collide_facet(a, pose_a, b, pose_b, reach, last);
+  if (std::holds_alternative<Facet>(b))
+    return flipped(collide_facet(b, pose_b, a, pose_a, reach, {-last.normal, flipped(last.face_of)}));
   return std::visit(
       [&](const auto& sa, const auto& sb) {
         if constexpr (requires { collide_pair(sa, pose_a, sb, pose_b, reach); })
           return collide_pair(sa, pose_a, sb, pose_b, reach);
         else
-          return collide_convex(a, pose_a, b, pose_b, reach);
+          return collide_convex(a, pose_a, b, pose_b, reach, last);
       },
       a, b);
 }

@@ -31,7 +31,14 @@ struct Manifold {
   }
 };
 
+/// Where two shapes met a moment ago. While they still meet by that face, it need not be searched for.
+struct LastMet {
+  Vec3 normal = Vec3::Unit(1);  ///< unit, from A to B
+  FaceOf face_of = FaceOf::neither;
+};
+
 /// The manifold of A and B, with every point whose gap is at most `reach` (≥ 0, m).
-Manifold collide(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach);
+Manifold collide(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach,
+                 const LastMet& last = {});
 
 }  // namespace bronvel

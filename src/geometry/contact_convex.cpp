@@ -1,6 +1,8 @@
 // Manifolds of convex shapes.
 #include "geometry/contact_convex.h"
 
+#include <optional>
+
 #include "geometry/distance.h"
 
 namespace bronvel {
@@ -137,21 +139,58 @@ Manifold above_facet(const Facet& f, const Pose& pose, const Convex& b, double r
 
 }  // namespace
 
-Manifold collide_facet(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b, const Pose& pose_b,
-                       double reach) {
+Manifold collide_facet(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b, const Pose& pose_b, double reach,
+                       const LastMet& last) {
   const Facet& facet = std::get<Facet>(shape_a);
   const Convex b(shape_b, pose_b);
   // Whose middle is behind the front is not met.
   const Vec3 front = pose_a.orientation * facet.normal;
   if (front.dot(b.middle() - pose_a.to_scene(facet.corners[0])) < -facet.depth) return {};
   const bool ball = std::holds_alternative<Sphere>(shape_b);
-  Manifold m = collide_convex(shape_a, pose_a, shape_b, pose_b, reach);
+  Manifold m = collide_convex(shape_a, pose_a, shape_b, pose_b, reach, last);
   if (m.count == 0 || may_push(facet, pose_a.orientation.conjugate() * m.normal, ball)) return m;
   return ball ? ball_above_facet(facet, pose_a, b, reach) : above_facet(facet, pose_a, b, reach);
 }
 
+namespace {
+
+// The separation of two cores, if the face of A that looks along `way` is where B is nearest or, barely overlapping,
+// leaves soonest.
+std::optional<Separation> by_face(const Convex& a, const Convex& b, const Vec3& way) {
+  // How far within the face's sides B's nearest point must be, against its depth: the way out over a side is longer
+  // then. So must be the one through A.
+  constexpr double within = 4, through = 10;
+  const Polygon face = a.feature(way);
+  if (face.count < 3) return std::nullopt;
+  Separation found;
+  found.normal = face_normal(face);
+  found.on_b = b.farthest(-found.normal);
+  found.distance = found.normal.dot(found.on_b - face.at(0).point);
+  found.on_a = found.on_b - found.distance * found.normal;
+  const double deep = std::max(0.0, -found.distance);
+  for (int i = 0; i < face.count; ++i) {
+    const Vec3 from = face.at(i).point, along = face.at((i + 1) % face.count).point - from;
+    const Vec3 out = along.cross(found.normal);
+    if (out.dot(found.on_a - from) > -within * deep * along.norm()) return std::nullopt;
+  }
+  if (deep > 0 && found.normal.dot(found.on_a - a.farthest(-found.normal)) < through * deep) return std::nullopt;
+  return found;
+}
+
+std::optional<Separation> by_last_face(const Convex& a, const Convex& b, const LastMet& last) {
+  if (last.face_of == FaceOf::a) return by_face(a, b, last.normal);
+  if (last.face_of == FaceOf::neither) return std::nullopt;
+  std::optional<Separation> found = by_face(b, a, -last.normal);
+  if (!found) return found;
+  found->normal = -found->normal;
+  std::swap(found->on_a, found->on_b);
+  return found;
+}
+
+}  // namespace
+
 Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b, const Pose& pose_b,
-                        double reach) {
+                        double reach, const LastMet& last) {
   const Convex a(shape_a, pose_a), b(shape_b, pose_b);
   const double radii = a.radius() + b.radius();
   Manifold m;
@@ -162,7 +201,8 @@ Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& s
     const Vec3 along = between / far;
     if (along.dot(b.farthest(-along) - a.farthest(along)) - radii > reach) return m;
   }
-  const Separation apart = separation_of(a, b);
+  const std::optional<Separation> known = by_last_face(a, b, last);
+  const Separation apart = known ? *known : separation_of(a, b);
   const double separation = apart.distance - radii;
   if (separation > reach) return m;
   m.normal = apart.normal;

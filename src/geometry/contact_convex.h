@@ -7,7 +7,8 @@ namespace bronvel {
 
 /// The manifold of two convex shapes: normal and depth from separation_of, points from the two features that face each
 /// other, clipped by one another.
-Manifold collide_convex(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach);
+Manifold collide_convex(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach,
+                        const LastMet& last = {});
 
 /// Facets that turn from their neighbours by no more than this stand for a smooth surface, rad.
 inline constexpr double gentlest_corner = 0.35;
@@ -16,6 +17,7 @@ inline constexpr double gentlest_corner = 0.35;
 /// with a neighbour unless the two make a ridge there. So what slides over a surface feels no seams. A ball's foot may
 /// also be beyond an edge, by up to `reach`, where the surface bends gently: which plane bears there is for those to
 /// say who know the neighbours' (dynamics/creases.h).
-Manifold collide_facet(const Shape& facet, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach);
+Manifold collide_facet(const Shape& facet, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach,
+                       const LastMet& last = {});
 
 }  // namespace bronvel

@@ -124,3 +124,53 @@ TEST_CASE("a normal knows whose face it is square to, whichever way round it is 
   CHECK(collide(slab, below, hull, {{0, 1.39, 0}}, 0.1).face_of == FaceOf::a);
   CHECK(collide(hull, {{0, 1.39, 0}}, slab, below, 0.1).face_of == FaceOf::b);
 }
+
+TEST_CASE("knowing where two shapes last met changes nothing but the time", "[random]") {
+  const std::vector<Vec3> corners{{0.4, 0, 0}, {-0.4, 0, 0.1}, {0, 0.4, 0}, {0, -0.35, 0}, {0, 0, 0.4}, {0, 0.1, -0.4}};
+  const std::vector<Shape> shapes{make_hull(corners),   make_hull({{0, 0, 0}, {1, 0, 0}, {0, 0.3, 0}, {0, 0, 0.8}}),
+                                  Box{{0.6, 0.2, 0.4}}, Cylinder{0.3, 0.5},
+                                  Cone{0.3, 0.5},       Capsule{0.1, 0.4}};
+  int by_face = 0;
+  CHECK(rc::check("a little way on", [&] {
+    const auto number = [](double low, double high) {
+      return low + (high - low) * (*rc::gen::inRange(0, 100000)) / 100000.0;
+    };
+    const auto any = [&] { return Vec3(number(-1, 1), number(-1, 1), number(-1, 1)); };
+    const auto pick = [&] { return shapes[static_cast<std::size_t>(*rc::gen::inRange(0, 6))]; };
+    const auto pose = [&] { return Pose{0.4 * any(), Quat(number(-1, 1), any().x(), any().y(), 0.1).normalized()}; };
+    const Shape a = pick(), b = pick();
+    const Pose at_a = pose();
+    Pose at_b = pose();
+    const auto deepest = [](const Manifold& m) {
+      double deep = 1e300;
+      for (int i = 0; i < m.count; ++i) deep = std::min(deep, m.points[static_cast<std::size_t>(i)].separation);
+      return deep;
+    };
+    const auto meet = [&](const LastMet& last) { return collide(a, at_a, b, at_b, 1, last); };
+    // Out of one another, but for a hair.
+    const double far = number(-0.02, 0.02);
+    for (int i = 0; i < 4; ++i) {
+      const Manifold m = meet({});
+      if (m.count == 0) return;
+      at_b.position += (far - deepest(m)) * m.normal;
+    }
+    Manifold known = meet({});
+    for (int step = 0; step < 5; ++step) {
+      const Vec3 half = 0.01 * any();
+      at_b.position += 0.01 * any();
+      at_b.orientation = (Quat(1, half.x(), half.y(), half.z()) * at_b.orientation).normalized();
+      const Manifold searched = meet({});
+      if (known.face_of != FaceOf::neither) ++by_face;
+      known = meet({known.normal, known.face_of});
+      RC_ASSERT((known.count > 0) == (searched.count > 0));
+      if (known.count == 0) return;
+      RC_LOG() << shape_word(a) << " and " << shape_word(b) << ", deep " << deepest(searched) << " and "
+               << deepest(known) << "\n";
+      RC_ASSERT(std::abs(deepest(known) - deepest(searched)) <= 1e-7 + 2e-3 * std::abs(deepest(searched)));
+      // Two ways out may be as short as one another.
+      if (searched.face_of != FaceOf::neither && known.face_of == searched.face_of && deepest(searched) > 0)
+        RC_ASSERT((known.normal - searched.normal).norm() < 1e-6);
+    }
+  }));
+  CHECK(by_face > 100);
+}
