@@ -75,7 +75,7 @@ struct PlacedPart {
 
 Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b, double reach) {
   const PlacedPart on_a(state.records[pair.a], a, pair.part_a), on_b(state.records[pair.b], b, pair.part_b);
-  const LastMet last{pair.normal, pair.found > 0 ? pair.face_of : FaceOf::neither};
+  const LastMet last = pair.found > 0 ? LastMet{pair.normal, pair.face_of} : LastMet{};
   return collide(*on_a.shape, on_a.pose, *on_b.shape, on_b.pose, reach, last);
 }
 
@@ -299,12 +299,21 @@ bool find_points(const WorldState& state, Pair& pair, bool may_touch, double rea
     return collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], far);
   };
   Manifold m;
-  double looked = reach;
-  if (may_touch && !had_points) m = look(looked = reach + looked_farther);
-  if (may_touch && (had_points || m.count > 0)) m = look(looked = reach);
+  double known = -1;
+  if (may_touch) {
+    const double looked = had_points ? reach : reach + looked_farther;
+    m = look(looked);
+    known = m.count > 0 ? reach : std::max(m.apart, looked);
+    if (!had_points && m.count > 0) {
+      // Within reach, only those points count that are.
+      if (m.apart <= reach) m = look(reach);
+      if (m.apart > reach) m.count = 0;
+      if (m.count == 0) known = std::max(m.apart, reach);
+    }
+  }
   set_manifold(state, pair, m, nullptr, nullptr);
   pair.moved = 0;
-  pair.reach = may_touch ? static_cast<float>(looked) : -1.0F;
+  pair.reach = static_cast<float>(known);
   return had_points || m.count > 0;
 }
 

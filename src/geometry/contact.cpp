@@ -22,6 +22,7 @@ Manifold collide_pair(const Sphere& a, const Pose& pose_a, const Sphere& b, cons
   const Vec3 between = pose_b.position - pose_a.position;
   const double distance = between.norm();
   const double separation = distance - a.radius - b.radius;
+  m.apart = std::max(0.0, separation);
   if (separation > reach) return m;
   if (distance > 0) m.normal = between / distance;
   m.add(pose_a.position + m.normal * (a.radius + 0.5 * separation), separation, 0);
@@ -36,6 +37,7 @@ Manifold collide_pair(const Box& a, const Pose& pose_a, const Sphere& b, const P
   const Vec3 out = centre - nearest;
   const double distance = out.norm();
   double separation = distance - b.radius;
+  m.apart = std::max(0.0, separation);
   if (separation > reach) return m;
   Vec3 normal;
   if (distance > 1e-9 * half.maxCoeff()) {

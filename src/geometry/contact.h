@@ -24,6 +24,7 @@ struct Manifold {
   Vec3 normal = Vec3::Unit(1);  ///< unit, from A to B
   int count = 0;
   FaceOf face_of = FaceOf::neither;
+  double apart = 0;  ///< the shapes are at least so far apart, m; 0 where they overlap or that is not known
   std::array<ContactPoint, 4> points;
 
   void add(const Vec3& point, double separation, std::uint32_t feature) {
@@ -31,9 +32,9 @@ struct Manifold {
   }
 };
 
-/// Where two shapes met a moment ago. While they still meet by that face, it need not be searched for.
+/// Where two shapes met a moment ago: the search begins there, and is spared while they still meet by that face.
 struct LastMet {
-  Vec3 normal = Vec3::Unit(1);  ///< unit, from A to B
+  Vec3 normal = Vec3::Zero();  ///< unit, from A to B; 0 if they did not
   FaceOf face_of = FaceOf::neither;
 };
 

@@ -49,11 +49,15 @@ Manifold collide_boxes(const Box& a, const Pose& pose_a, const Box& b, const Pos
   const Mat3 absolute = to_a.cwiseAbs();
   const Vec3 between = rotation_a.transpose() * (pose_b.position - pose_a.position);
   Manifold m;
+  const auto apart_by = [&](double separation) {
+    m.apart = separation;
+    return m;
+  };
 
   Candidate best;
   for (int i = 0; i < 3; ++i) {
     const double separation = std::abs(between[i]) - ha[i] - absolute.row(i).dot(hb);
-    if (separation > reach) return m;
+    if (separation > reach) return apart_by(separation);
     if (separation > best.separation) best = {separation, Vec3::Unit(i) * std::copysign(1.0, between[i]), i};
   }
   const double tolerance = preference * std::min(ha.minCoeff(), hb.minCoeff());
@@ -61,7 +65,7 @@ Manifold collide_boxes(const Box& a, const Pose& pose_a, const Box& b, const Pos
     const Vec3 axis = to_a.col(i);
     const double along = between.dot(axis);
     const double separation = std::abs(along) - hb[i] - absolute.col(i).dot(ha);
-    if (separation > reach) return m;
+    if (separation > reach) return apart_by(separation);
     if (separation > best.separation + tolerance) best = {separation, axis * std::copysign(1.0, along), 3 + i};
   }
   for (int i = 0; i < 3; ++i) {
@@ -73,13 +77,14 @@ Manifold collide_boxes(const Box& a, const Pose& pose_a, const Box& b, const Pos
       const double along = between.dot(axis);
       const double separation =
           std::abs(along) - ha.dot(axis.cwiseAbs()) - hb.dot((to_a.transpose() * axis).cwiseAbs());
-      if (separation > reach) return m;
+      if (separation > reach) return apart_by(separation);
       if (separation > best.separation + tolerance)
         best = {separation, axis * std::copysign(1.0, along), 6 + 3 * i + j};
     }
   }
 
   surely_apart = false;
+  m.apart = std::max(0.0, best.separation);
   m.normal = rotation_a * best.axis;
   m.face_of = best.kind < 3 ? FaceOf::a : best.kind < 6 ? FaceOf::b : FaceOf::neither;
   if (best.kind >= 6) {

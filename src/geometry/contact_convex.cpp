@@ -199,11 +199,13 @@ Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& s
   const double far = between.norm();
   if (far > 0) {
     const Vec3 along = between / far;
-    if (along.dot(b.farthest(-along) - a.farthest(along)) - radii > reach) return m;
+    m.apart = std::max(0.0, along.dot(b.farthest(-along) - a.farthest(along)) - radii);
+    if (m.apart > reach) return m;
   }
   const std::optional<Separation> known = by_last_face(a, b, last);
-  const Separation apart = known ? *known : separation_of(a, b);
+  const Separation apart = known ? *known : separation_of(a, b, last.normal);
   const double separation = apart.distance - radii;
+  m.apart = std::max(0.0, separation);
   if (separation > reach) return m;
   m.normal = apart.normal;
 

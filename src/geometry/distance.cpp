@@ -373,9 +373,9 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
 
 }  // namespace
 
-Separation separation_of(const Convex& a, const Convex& b) {
+Separation separation_of(const Convex& a, const Convex& b, const Vec3& guess) {
   Simplex simplex;
-  Vec3 nearest = b.middle() - a.middle();
+  Vec3 nearest = guess.isZero() ? Vec3(b.middle() - a.middle()) : guess;
   if (nearest.squaredNorm() < 1e-24) nearest = Vec3::Unit(0);
   simplex.corners[0] = corner_along(a, b, -nearest);
   simplex.weights[0] = 1;

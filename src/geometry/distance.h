@@ -13,7 +13,7 @@ struct Separation {
 };
 
 /// Apart: the algorithm of Gilbert, Johnson and Keerthi (1988). Overlapping: the expanding polytope of van den Bergen
-/// (2001).
-Separation separation_of(const Convex& a, const Convex& b);
+/// (2001). Begins along `guess`, from A to B, unless it is 0.
+Separation separation_of(const Convex& a, const Convex& b, const Vec3& guess = Vec3::Zero());
 
 }  // namespace bronvel
