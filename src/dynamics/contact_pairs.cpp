@@ -118,7 +118,7 @@ void look_at_near(WorldState& state) {
 // Whether the pairs of the two bodies' parts are still all that may meet.
 bool known_parts(const WorldState& state, const NearBodies& near, NearParts& parts) {
   if (parts.reach < 0) return false;
-  parts.moved += way_between(state.scratch.ways[near.a], state.scratch.ways[near.b]);
+  parts.moved += way_since_last_tick(state, near.a, near.b);
   return parts.moved + least_reach + looked_farther + state.records[near.a].travel + state.records[near.b].travel <=
          parts.reach;
 }
@@ -224,19 +224,6 @@ void line_up_pairs(WorldState& state) {
   state.unused_pairs.clear();
 }
 
-// How the body has moved since the last tick's start.
-BodyWay way_of(const WorldState& state, std::size_t i) {
-  BodyWay way;
-  if (i >= state.at_start.size()) return way;
-  const Motion &before = state.at_start[i], &now = state.motions[i];
-  way.shift = now.centre - before.centre;
-  if (now.orientation.coeffs() == before.orientation.coeffs()) return way;
-  const Quat turn = surface_turn(state.records[i], before.orientation, now.orientation);
-  way.turn = turn.toRotationMatrix();
-  way.turned = 2 * turn.vec().norm() * state.records[i].radius;
-  return way;
-}
-
 void find_bounds(BodyRecord& record, const Motion& motion, const BodyWay& way) {
   const bool parts = several_parts(record);
   const double reach = record.travel + least_reach;
@@ -251,8 +238,33 @@ void find_bounds(BodyRecord& record, const Motion& motion, const BodyWay& way) {
 
 }  // namespace
 
-double way_between(const BodyWay& a, const BodyWay& b) {
-  return (b.shift - a.shift).norm() + a.turned + b.turned;
+BodyWay way_of(const BodyRecord& record, const Motion& before, const Motion& now) {
+  BodyWay way;
+  way.shift = now.centre - before.centre;
+  if (now.orientation.coeffs() == before.orientation.coeffs()) return way;
+  way.turning = surface_turn(record, before.orientation, now.orientation);
+  way.turn = way.turning.toRotationMatrix();
+  way.turned = 2 * way.turning.vec().norm() * record.radius;
+  return way;
+}
+
+double way_between(const BodyRecord& ra, const BodyWay& of_a, const BodyRecord& rb, const BodyWay& of_b,
+                   const Vec3& between) {
+  const Vec3 shift = of_b.shift - of_a.shift;
+  if (of_a.turned == 0 && of_b.turned == 0) return shift.norm();
+  // Seen from the larger one, which may take the smaller along as it turns, the smaller goes and turns.
+  const bool from_a = ra.radius > rb.radius;
+  const BodyWay& larger = from_a ? of_a : of_b;
+  const Vec3 gone = shift - (larger.turn * between - between);
+  // A ball's surface does not turn, whatever it is seen from.
+  const BodyRecord& smaller = from_a ? rb : ra;
+  if (smaller.symmetry == Symmetry::ball) return gone.norm();
+  return gone.norm() + 2 * (of_a.turning.conjugate() * of_b.turning).vec().norm() * smaller.radius;
+}
+
+double way_since_last_tick(const WorldState& state, std::uint32_t a, std::uint32_t b) {
+  return way_between(state.records[a], state.scratch.ways[a], state.records[b], state.scratch.ways[b],
+                     state.at_start[b].centre - state.at_start[a].centre);
 }
 
 void update_pairs(WorldState& state) {
@@ -262,7 +274,7 @@ void update_pairs(WorldState& state) {
   state.scratch.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
     BodyRecord& record = state.records[i];
     const Motion& motion = state.motions[i];
-    state.scratch.ways[i] = way_of(state, i);
+    state.scratch.ways[i] = i < state.at_start.size() ? way_of(record, state.at_start[i], motion) : BodyWay{};
     if (!record.alive || (record.asleep && !record.moved)) return;
     const double speed = (motion.velocity + state.gravity_on(i) * (record.settings.gravity_factor * dt)).norm();
     record.travel = dt * (std::max(speed, motion.velocity.norm()) + surface_spin(record, motion) * record.radius);

@@ -238,11 +238,7 @@ void follow_contacts(WorldState& state) {
     if (ra.symmetry == Symmetry::none && rb.symmetry == Symmetry::none) continue;
     const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
     const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-    const auto turned_by = [](const BodyRecord& record, const Motion& from, const Motion& to) {
-      return 2 * surface_turn(record, from.orientation, to.orientation).vec().norm() * record.radius;
-    };
-    const double moved =
-        ((b.centre - b0.centre) - (a.centre - a0.centre)).norm() + turned_by(ra, a0, a) + turned_by(rb, b0, b);
+    const double moved = way_between(ra, way_of(ra, a0, a), rb, way_of(rb, b0, b), b0.centre - a0.centre);
     if (moved < moved_on * std::min(ra.radius, rb.radius)) continue;
     const Manifold m = collide_parts(state, pair, a, b, least_reach + ra.travel + rb.travel);
     if (m.count == 0 || m.normal.dot(pair.normal) > 1 - same_way) continue;
@@ -268,7 +264,7 @@ bool take_along(const WorldState& state, Pair& pair, double reach) {
   if (pair.reach < 0 || std::max(pair.a, pair.b) >= state.at_start.size()) return false;
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   const BodyWay &a = state.scratch.ways[pair.a], &b = state.scratch.ways[pair.b];
-  pair.moved += static_cast<float>(way_between(a, b));
+  pair.moved += static_cast<float>(way_since_last_tick(state, pair.a, pair.b));
   if (pair.found == 0) return pair.moved + reach < pair.reach;
   const double most =
       (pair.face_of == FaceOf::neither ? found_anew_round : found_anew) * std::min(ra.radius, rb.radius);

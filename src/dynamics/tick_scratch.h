@@ -57,9 +57,10 @@ struct Blows {
 
 /// How a body's surface has moved since the last tick's start.
 struct BodyWay {
-  Vec3 shift = Vec3::Zero();     ///< of its centre, m
-  Mat3 turn = Mat3::Identity();  ///< of its surface
-  double turned = 0;             ///< how far any of its points has gone by that, m
+  Vec3 shift = Vec3::Zero();        ///< of its centre, m
+  Quat turning = Quat::Identity();  ///< of its surface
+  Mat3 turn = Mat3::Identity();     ///< the same
+  double turned = 0;                ///< how far any of its points has gone by that, m
 };
 
 /// What a tick works in, kept to save allocation. Nothing that a later tick depends on.

@@ -6,6 +6,7 @@
 #include "dynamics/body_distance.h"
 #include "dynamics/contact_points.h"
 #include "dynamics/sleep.h"
+#include "geometry/compound.h"
 #include "geometry/cut.h"
 #include "geometry/distance.h"
 #include "geometry/error.h"
@@ -17,14 +18,20 @@ namespace {
 
 // Whether a point that is surely in the body is in the zone: spares most bodies the search for the distance.
 bool surely_inside(const WorldState& state, const ZoneRecord& zone, std::uint32_t i) {
-  const Shape& shape = state.records[i].settings.shape;
-  if (is_composite(shape)) return false;
+  const Shape& whole = state.records[i].settings.shape;
   const Pose pose = shape_pose(state.records[i], state.motions[i]);
-  const auto* hull = std::get_if<Hull>(&shape);
-  const Vec3 point = hull ? pose.to_scene(hull->data->centre) : pose.position;
-  if (zone.settings.water && point.y() > shape_bounds(zone.reach, zone.reach_pose).high.y()) return false;
-  return std::all_of(zone.sides.begin(), zone.sides.end(),
-                     [&](const Plane& side) { return side.normal.dot(point) <= side.offset; });
+  const double high = shape_bounds(zone.reach, zone.reach_pose).high.y();
+  const auto inside = [&](const Shape& shape, const Pose& at) {
+    const auto* hull = std::get_if<Hull>(&shape);
+    const Vec3 point = hull ? at.to_scene(hull->data->centre) : at.position;
+    if (zone.settings.water && point.y() > high) return false;
+    return std::all_of(zone.sides.begin(), zone.sides.end(),
+                       [&](const Plane& side) { return side.normal.dot(point) <= side.offset; });
+  };
+  if (const auto* compound = std::get_if<Compound>(&whole))
+    return std::any_of(compound->data->parts.begin(), compound->data->parts.end(),
+                       [&](const Part& part) { return inside(part.shape, pose * part.pose); });
+  return !is_composite(whole) && inside(whole, pose);
 }
 
 // Bodies that overlap the zone now, in order of their index, into `found`.

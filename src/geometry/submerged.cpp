@@ -29,9 +29,10 @@ class ClippedFaces {
     corners_ = corners > few_.size() ? many_.data() : few_.data();
   }
 
-  void set_corner(std::size_t i, const Vec3& place) {
+  // Gives its height.
+  double set_corner(std::size_t i, const Vec3& place) {
     corners_[i].place = place - origin_;
-    corners_[i].height = plane_.normal.dot(corners_[i].place);
+    return corners_[i].height = plane_.normal.dot(corners_[i].place);
   }
 
   // Corners by number, in order around the face.
@@ -105,16 +106,11 @@ VolumeAndCentre below(const Box& box, const Plane& plane) {
 
 VolumeAndCentre below(const Hull& hull, const Plane& plane) {
   const HullData& data = *hull.data;
-  double low = 1e300, high = -1e300;
-  for (const Vec3& corner : data.corners) {
-    const double height = plane.normal.dot(corner);
-    low = std::min(low, height);
-    high = std::max(high, height);
-  }
-  if (high <= plane.offset) return {data.volume, data.centre};
-  if (low >= plane.offset) return {};
   ClippedFaces clipped(plane, data.corners.size());
-  for (std::size_t i = 0; i < data.corners.size(); ++i) clipped.set_corner(i, data.corners[i]);
+  std::size_t beneath = 0;
+  for (std::size_t i = 0; i < data.corners.size(); ++i) beneath += clipped.set_corner(i, data.corners[i]) <= 0 ? 1 : 0;
+  if (beneath == data.corners.size()) return {data.volume, data.centre};
+  if (beneath == 0) return {};
   for (const auto& face : data.faces) clipped.add(face);
   return clipped.sum();
 }

@@ -167,12 +167,13 @@ TEST_CASE("knowing where two shapes last met changes nothing but the time", "[ra
       if (known.count == 0) return;
       RC_LOG() << shape_word(a) << " and " << shape_word(b) << ", deep " << deepest(searched) << " and "
                << deepest(known) << "\n";
-      RC_ASSERT(std::abs(known.apart - searched.apart) <= 1e-6);
-      // Which few points of a round shape bear is a matter of rounding.
+      // Which few points of a round shape bear is a matter of rounding, and its distance the end of a search.
       const auto round = [](const Shape& s) {
         return !std::holds_alternative<Hull>(s) && !std::holds_alternative<Box>(s);
       };
-      if (round(a) || round(b)) continue;
+      const bool rounded = round(a) || round(b);
+      RC_ASSERT(std::abs(known.apart - searched.apart) <= (rounded ? 1e-4 : 1e-7));
+      if (rounded) continue;
       RC_ASSERT(std::abs(deepest(known) - deepest(searched)) <= 1e-7 + 2e-3 * std::abs(deepest(searched)));
       // Two ways out may be as short as one another.
       if (searched.face_of != FaceOf::neither && known.face_of == searched.face_of && deepest(searched) > 0)
