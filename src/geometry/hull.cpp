@@ -58,6 +58,28 @@ void read_faces(qhT* qh, HullData& hull) {
   }
 }
 
+// Areas and middles of the faces, and which corners each has.
+void measure_faces(HullData& hull) {
+  const bool few_corners = hull.corners.size() <= 64;
+  for (const auto& face : hull.faces) {
+    const Vec3& first = hull.corners[face[0]];
+    Vec3 area = Vec3::Zero(), moment = Vec3::Zero();
+    double size = 0;
+    for (std::size_t i = 1; i + 1 < face.size(); ++i) {
+      const Vec3 b = hull.corners[face[i]] - first, c = hull.corners[face[i + 1]] - first, part = 0.5 * b.cross(c);
+      area += part;
+      size += part.norm();
+      moment += part.norm() / 3 * (b + c);
+    }
+    hull.areas.push_back(area);
+    hull.middles.push_back(size > 0 ? Vec3(first + moment / size) : first);
+    if (!few_corners) continue;
+    std::uint64_t set = 0;
+    for (const std::uint32_t corner : face) set |= std::uint64_t{1} << corner;
+    hull.corner_sets.push_back(set);
+  }
+}
+
 // Sums over the tetrahedra from an inner point to each triangle (Tonon, 2004).
 void weigh(HullData& hull) {
   Vec3 inner = Vec3::Zero();
@@ -112,6 +134,7 @@ Hull make_hull(const std::vector<Vec3>& points) {
   if (fault != 0) throw Error("hull", "its points lie in a plane, on a line or on one spot", "give it some depth");
   read_faces(&qhull.state, *data);
   weigh(*data);
+  measure_faces(*data);
   if (!(data->volume > 1e-9 * size * size * size)) throw Error("hull", "is too flat to have a volume");
   return Hull{std::move(data)};
 }
@@ -124,6 +147,7 @@ std::optional<Hull> finished(std::shared_ptr<HullData> data) {
     high = high.cwiseMax(corner);
   }
   weigh(*data);
+  measure_faces(*data);
   const double size = (high - low).maxCoeff();
   if (!(data->volume > 1e-9 * size * size * size)) return std::nullopt;
   return Hull{std::move(data)};

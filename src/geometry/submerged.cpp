@@ -63,6 +63,14 @@ class ClippedFaces {
     }
   }
 
+  // A face that is beneath whole: its tetrahedra's volumes are to each other as its triangles' areas.
+  void add_whole(const Vec3& area, const Vec3& middle) {
+    const Vec3 out = middle - origin_;
+    const double part = 2 * area.dot(out);
+    six_ += part;
+    moment_ += 3 * part * out;
+  }
+
   VolumeAndCentre sum() const {
     if (!(six_ > 0)) return {};
     return {six_ / 6, origin_ + moment_ / (4 * six_)};
@@ -83,7 +91,7 @@ class ClippedFaces {
   const Plane& plane_;
   Vec3 origin_;
   Corner* corners_;
-  std::array<Corner, 32> few_;
+  std::array<Corner, 64> few_;
   std::vector<Corner> many_;
   double six_ = 0;
   Vec3 moment_ = Vec3::Zero();
@@ -107,11 +115,23 @@ VolumeAndCentre below(const Box& box, const Plane& plane) {
 VolumeAndCentre below(const Hull& hull, const Plane& plane) {
   const HullData& data = *hull.data;
   ClippedFaces clipped(plane, data.corners.size());
-  std::size_t beneath = 0;
-  for (std::size_t i = 0; i < data.corners.size(); ++i) beneath += clipped.set_corner(i, data.corners[i]) <= 0 ? 1 : 0;
-  if (beneath == data.corners.size()) return {data.volume, data.centre};
-  if (beneath == 0) return {};
-  for (const auto& face : data.faces) clipped.add(face);
+  std::size_t count = 0;
+  std::uint64_t beneath = 0;  // a bit by corner, of the first 64
+  for (std::size_t i = 0; i < data.corners.size(); ++i) {
+    const bool here = clipped.set_corner(i, data.corners[i]) <= 0;
+    count += here ? 1 : 0;
+    if (i < 64) beneath |= static_cast<std::uint64_t>(here) << i;
+  }
+  if (count == data.corners.size()) return {data.volume, data.centre};
+  if (count == 0) return {};
+  for (std::size_t f = 0; f < data.faces.size(); ++f) {
+    const std::uint64_t corners = data.corner_sets.empty() ? 0 : data.corner_sets[f];
+    if (corners != 0 && (corners & beneath) == 0) continue;
+    if (corners != 0 && (corners & ~beneath) == 0)
+      clipped.add_whole(data.areas[f], data.middles[f]);
+    else
+      clipped.add(data.faces[f]);
+  }
   return clipped.sum();
 }
 
