@@ -9,6 +9,7 @@
 #include "geometry/compound.h"
 #include "geometry/error.h"
 #include "geometry/mass.h"
+#include "geometry/pieces.h"
 #include "geometry/random.h"
 #include "geometry/submerged.h"
 
@@ -138,8 +139,13 @@ TEST_CASE("what of a shape lies below a plane is what cutting it leaves", "[rand
   CHECK(rc::check("boxes and hulls exactly", [] {
     Random random(*rc::gen::arbitrary<std::uint64_t>());
     const Pose pose = some_pose(random);
-    const Shape shape = random.share() < 0.5 ? Shape(Box{{random.between(0.1, 2), random.between(0.1, 2), 0.7}})
-                                             : Shape(ball_hull(random, 16));
+    // Of few corners and of many; as made and as pieces are, set about their own middle.
+    const auto hull = [&] { return ball_hull(random, random.share() < 0.9 ? 16 : 80); };
+    const auto piece = [&] { return shifted(hull(), {random.between(-1, 1), random.between(-1, 1), 0.3}); };
+    const double which = random.share();
+    const Shape shape = which < 0.4   ? Shape(Box{{random.between(0.1, 2), random.between(0.1, 2), 0.7}})
+                        : which < 0.7 ? Shape(hull())
+                                      : Shape(piece());
     const Vec3 normal = some_direction(random);
     const Plane plane{normal, normal.dot(pose.position) + random.between(-0.5, 0.5)};
     Facets facets = moved(facets_of(shape), pose);
