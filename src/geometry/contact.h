@@ -24,7 +24,8 @@ struct Manifold {
   Vec3 normal = Vec3::Unit(1);  ///< unit, from A to B
   int count = 0;
   FaceOf face_of = FaceOf::neither;
-  double apart = 0;  ///< the shapes are at least so far apart, m; 0 where they overlap or that is not known
+  double apart =
+      0;  ///< the shapes are at least so far apart, m (round ones within 1e-4); 0: they overlap, or it is not known
   std::array<ContactPoint, 4> points;
 
   void add(const Vec3& point, double separation, std::uint32_t feature) {

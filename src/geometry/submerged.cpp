@@ -28,6 +28,9 @@ class ClippedFaces {
     if (corners > few_.size()) many_.resize(corners);
     corners_ = corners > few_.size() ? many_.data() : few_.data();
   }
+  ClippedFaces(const ClippedFaces&) = delete;  // points into itself
+  ClippedFaces& operator=(const ClippedFaces&) = delete;
+  ~ClippedFaces() = default;
 
   // Gives its height.
   double set_corner(std::size_t i, const Vec3& place) {
