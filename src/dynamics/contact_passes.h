@@ -148,14 +148,18 @@ void prepare(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, con
   }
 }
 
-// (R − 1)ᵀ n of the eight bodies, and their drift.
+// R − 1 of eight bodies, row by row: how they have turned since the tick's start.
 template <class T>
-HWY_INLINE Three<T> turned_back(const BodyFrameLane<T>* frames, const Lanes8<typename ContactBlock<T>::Index>& bodies,
-                                const Three<T>& n) {
+struct Turning {
+  Three<T> x, y, z;
+  HWY_INLINE Three<T> times(const Three<T>& v) const { return {dot(x, v), dot(y, v), dot(z, v)}; }
+  HWY_INLINE Three<T> transposed_times(const Three<T>& v) const { return v.x * x + v.y * y + v.z * z; }
+};
+template <class T>
+HWY_INLINE Turning<T> fetch_turning(const BodyFrameLane<T>* frames,
+                                    const Lanes8<typename ContactBlock<T>::Index>& bodies) {
   const T* base = frames->turn.data();
-  const Three<T> x = pick_three<T, 32>(base, bodies, 0), y = pick_three<T, 32>(base, bodies, 3),
-                 z = pick_three<T, 32>(base, bodies, 6);
-  return n.x * x + n.y * y + n.z * z;
+  return {pick_three<T, 32>(base, bodies, 0), pick_three<T, 32>(base, bodies, 3), pick_three<T, 32>(base, bodies, 6)};
 }
 
 // Arms of a block or a point that reach to one place on the way from A's point to B's where the bodies are now.
@@ -163,10 +167,12 @@ struct Arms {
   Three<double> a, b;
 };
 template <class Bearing>
-HWY_INLINE Arms meet(const Bearing& bearing, const Three<double>& centres, const Eight<double>& share) {
+HWY_INLINE Arms meet(const Bearing& bearing, const Turning<double>& turning_a, const Turning<double>& turning_b,
+                     const Three<double>& centres, const Eight<double>& share) {
   const Three<double> a = load(bearing.arm_a), b = load(bearing.arm_b);
-  const Three<double> way = centres + b - a, from_a = share * way;
-  return {a + from_a, b + from_a - way};
+  const Three<double> now_a = a + turning_a.times(a), now_b = b + turning_b.times(b);
+  const Three<double> way = centres + now_b - now_a, from_a = share * way;
+  return {now_a + from_a, now_b + from_a - way};
 }
 
 // The gaps of the block's points where the bodies are now; in double also where the passes bear, and levers anew.
@@ -176,7 +182,8 @@ HWY_INLINE void place(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFra
   const T* base = frames->drift.data();
   const Three<T> drift = pick_three<T, 32>(base, block.b, 0) - pick_three<T, 32>(base, block.a, 0);
   const Eight<T> apart = dot(n, drift);
-  const Three<T> back_a = turned_back(frames, block.a, n), back_b = turned_back(frames, block.b, n);
+  const Turning<T> turning_a = fetch_turning(frames, block.a), turning_b = fetch_turning(frames, block.b);
+  const Three<T> back_a = turning_a.transposed_times(n), back_b = turning_b.transposed_times(n);
   const auto gap = [&](const Lanes8<T>& before, const auto& arms) -> Eight<T> {
     return load(before) + apart + dot(back_b, load(arms.arm_b)) - dot(back_a, load(arms.arm_a));
   };
@@ -186,10 +193,10 @@ HWY_INLINE void place(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFra
     for (std::int32_t i = 0; i < block.count; ++i) {
       BlockPoint<T>& p = block.points[static_cast<std::size_t>(i)];
       store(gap(p.gap, p), p.gap_now);
-      const Arms arms = meet(p, centres, share);
+      const Arms arms = meet(p, turning_a, turning_b, centres, share);
       store(crossed(arms.a, arms.b, n), p.turn);
     }
-    const Arms arms = meet(block, centres, share);
+    const Arms arms = meet(block, turning_a, turning_b, centres, share);
     const Three<T> tangent = load(block.tangent);
     store(crossed(arms.a, arms.b, tangent), block.slide_turn.along[0]);
     store(crossed(arms.a, arms.b, cross(n, tangent)), block.slide_turn.along[1]);

@@ -223,26 +223,64 @@ double twist_lever(const WorldState& state, const Pair& pair) {
 }
 
 void set_manifold_on_the_way(const WorldState& state, Pair& pair, const Manifold& m) {
+  const auto told = [&] {
+    double sum = 0;
+    for (int i = 0; i < pair.count; ++i) sum += pair.rows[static_cast<std::size_t>(i)].total;
+    return sum;
+  };
+  const double before = told();
+  if (m.count == 0 && before > 0) {
+    // What it bore in this tick is still to be told of.
+    pair.passing = true;
+    return;
+  }
   const WayBack back_a(state.records[pair.a], state.motions[pair.a], state.at_start[pair.a]);
   const WayBack back_b(state.records[pair.b], state.motions[pair.b], state.at_start[pair.b]);
   set_manifold(state, pair, m, &back_a, &back_b);
+  if (m.count > 0) pair.rows[0].total += before - told();
+}
+
+namespace {
+
+// Whether a round body's contact has moved on.
+bool rolled_on(const WorldState& state, const Pair& pair) {
+  constexpr double moved_on = 2e-3;  // of the smaller body's radius
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  if (ra.symmetry == Symmetry::none && rb.symmetry == Symmetry::none) return false;
+  const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
+  const double moved = way_between(ra, way_of(ra, a0, state.motions[pair.a]), rb,
+                                   way_of(rb, b0, state.motions[pair.b]), b0.centre - a0.centre);
+  return moved >= moved_on * std::min(ra.radius, rb.radius);
+}
+
+// Whether one of the two has turned far within the tick.
+bool turned_far(const WorldState& state, const Pair& pair) {
+  static const double far = std::cos(0.5 * 0.03);  // rad
+  const auto turned = [&](std::uint32_t body) {
+    return std::abs(state.at_start[body].orientation.dot(state.motions[body].orientation)) < far;
+  };
+  return turned(pair.a) || turned(pair.b);
+}
+
+}  // namespace
+
+bool bears_nothing(const Pair& pair) {
+  return std::all_of(pair.rows.begin(), pair.rows.begin() + pair.count,
+                     [](const ContactRow& row) { return !(row.impulse > 0); });
 }
 
 void follow_contacts(WorldState& state) {
-  constexpr double moved_on = 2e-3;   // of the smaller body's radius
   constexpr double same_way = 1e-10;  // 1 − cos of the angle between normals
   if (!solved_in_double(state)) return;
   for (const std::uint32_t p : state.scratch.active) {
     Pair& pair = state.pairs[p];
-    const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-    if (ra.symmetry == Symmetry::none && rb.symmetry == Symmetry::none) continue;
-    const Motion &a = state.motions[pair.a], &b = state.motions[pair.b];
-    const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-    const double moved = way_between(ra, way_of(ra, a0, a), rb, way_of(rb, b0, b), b0.centre - a0.centre);
-    if (moved < moved_on * std::min(ra.radius, rb.radius)) continue;
-    const Manifold m = collide_parts(state, pair, a, b, least_reach + ra.travel + rb.travel);
-    if (m.count == 0 || m.normal.dot(pair.normal) > 1 - same_way) continue;
+    const bool rolled = rolled_on(state, pair);
+    if (!rolled && !turned_far(state, pair)) continue;
     fetch_pair(state, pair);
+    if (!rolled && !bears_nothing(pair)) continue;
+    const double reach = least_reach + state.records[pair.a].travel + state.records[pair.b].travel;
+    const Manifold m = collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach);
+    if (rolled && (m.count == 0 || m.normal.dot(pair.normal) > 1 - same_way)) continue;
     set_manifold_on_the_way(state, pair, m);
     send_pair(state, pair);
   }

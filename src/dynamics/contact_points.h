@@ -26,9 +26,13 @@ double twist_lever(const WorldState& state, const Pair& pair);
 /// impulses over by feature, and lists the pairs to be solved in state.scratch.active, in order of body indices.
 void update_contacts(WorldState& state);
 
-/// Within the tick: finds anew the contacts of round bodies that have moved on, where the normal has changed. On curved
-/// or triangulated ground a plane of the tick's start would lift them or let them sink. Only in scenes that are
-/// solved in double: heaps are spared the time.
+/// Whether no point of the pair gave an impulse in the last sub-step; after `fetch_pair`.
+bool bears_nothing(const Pair& pair);
+
+/// Within the tick: finds anew the contacts of round bodies that have moved on, where the normal has changed: on curved
+/// or triangulated ground a plane of the tick's start would lift them or let them sink. And the planes between bodies
+/// that do not touch and have turned far: what tumbles past a corner would be stopped by the plane that the corner's
+/// side had. Only in scenes that are solved in double: heaps are spared the time.
 void follow_contacts(WorldState& state);
 
 /// Puts a manifold, found at the bodies' present poses within the tick, into the pair: arms and gaps are told back to

@@ -63,6 +63,17 @@ bool beyond_ridge(const NearFacet& facet) {
   return false;
 }
 
+// Whether a ball there, seen as the ground was at the tick's start, is over the facet, or within about its width of it. (Beyond
+// a valley and a ridge its plane would rise above the surface once more.)
+bool over(const NearFacet& facet, const Vec3& centre) {
+  for (std::size_t i = 0; i < 3; ++i) {
+    const Vec3 in = facet.normal.cross(facet.corners[(i + 1) % 3] - facet.corners[i]);
+    const double width = in.dot(facet.corners[(i + 2) % 3] - facet.corners[i]);
+    if (in.dot(centre - facet.corners[i]) < -1.25 * width) return false;
+  }
+  return true;
+}
+
 void move(NearFacets& facets, const Vec3& step) {
   for (NearFacet& each : facets) {
     each.gap += each.normal.dot(step);
@@ -133,11 +144,11 @@ bool falls_to(const NearFacet& on, const NearFacet& other) {
 }
 
 // The facet that the ball goes along; none if it flies.
-const NearFacet* bearing_facet(const NearFacets& facets, const Vec3& velocity, double farthest) {
+const NearFacet* bearing_facet(const NearFacets& facets, const Vec3& centre, const Vec3& velocity, double farthest) {
   const NearFacet* nearest = nullptr;
   for (const NearFacet& each : facets)
     if (each.gap <= farthest && std::abs(each.normal.dot(velocity)) <= along_facet && !beyond_ridge(each) &&
-        (!nearest || each.gap < nearest->gap))
+        (!nearest || each.gap < nearest->gap) && over(each, centre))
       nearest = &each;
   return nearest;
 }
@@ -148,7 +159,8 @@ struct Crease {
 };
 
 // The next facet that rises before the ball on the facet `on` within `left` seconds.
-Crease next_rise(const NearFacets& facets, const NearFacet& on, const Vec3& velocity, const Vec3& pull, double left) {
+Crease next_rise(const NearFacets& facets, const NearFacet& on, const Vec3& centre, const Vec3& velocity,
+                 const Vec3& pull, double left) {
   const double gentlest = std::cos(gentlest_corner);
   Crease next;
   for (const NearFacet& each : facets) {
@@ -157,7 +169,7 @@ Crease next_rise(const NearFacets& facets, const NearFacet& on, const Vec3& velo
     const double closing = -each.normal.dot(velocity), sooner = -each.normal.dot(pull);
     const double after = time_to_close(each.gap - on.gap, closing, sooner, left);
     if (after > left || closing + after * sooner <= 1e-9 || (next.beyond && after >= next.after)) continue;
-    next = {&each, after};
+    if (over(each, centre + after * (velocity + 0.5 * after * pull))) next = {&each, after};
   }
   return next;
 }
@@ -206,7 +218,9 @@ void bear(WorldState& state, std::uint32_t index, double impulse) {
   send_pair(state, pair);
 }
 
-void turn_ball(WorldState& state, CreaseScratch& scratch, std::uint32_t index, const Motion& ground, double h) {
+// `centre`: of the ball, seen as the ground was at the tick's start.
+void turn_ball(WorldState& state, CreaseScratch& scratch, std::uint32_t index, const Vec3& centre, const Motion& ground,
+               double h) {
   constexpr int most_turns = 64;  // in a sub-step
   NearFacets& facets = scratch.facets;
   const double radius = std::get<Sphere>(state.records[index].settings.shape).radius;
@@ -215,7 +229,7 @@ void turn_ball(WorldState& state, CreaseScratch& scratch, std::uint32_t index, c
   Vec3 velocity = ball.velocity - drift;
   // What comes down slowly is caught as far above its facet as it goes in a sub-step.
   const double farthest = off_facet * radius + h * state.settings.restitution_speed;
-  const NearFacet* on = state.records[index].jointed ? nullptr : bearing_facet(facets, velocity, farthest);
+  const NearFacet* on = state.records[index].jointed ? nullptr : bearing_facet(facets, centre, velocity, farthest);
   for (const NearFacet& each : facets) {
     Pair& pair = state.pairs[each.pair];
     pair.creased = on && each.normal.dot(on->normal) >= std::cos(gentlest_corner);
@@ -238,7 +252,7 @@ void turn_ball(WorldState& state, CreaseScratch& scratch, std::uint32_t index, c
     left -= seconds;
   };
   for (; turns < most_turns; ++turns) {
-    const Crease rise = next_rise(facets, *on, velocity, pull(), left);
+    const Crease rise = next_rise(facets, *on, centre + way, velocity, pull(), left);
     const Crease fall = next_fall(facets, *on, velocity, steady, pull(), rise.beyond ? rise.after : left);
     const Crease& crease = fall.beyond ? fall : rise;
     if (!crease.beyond) break;
@@ -254,9 +268,10 @@ void turn_ball(WorldState& state, CreaseScratch& scratch, std::uint32_t index, c
   // What it does not come to in this sub-step bears nothing. (Once pressed on in a pass, it would hold the ball up.)
   for (const NearFacet& each : facets) {
     Pair& pair = state.pairs[each.pair];
+    const bool beyond = beyond_ridge(each) || !over(each, centre + way);
     pair.passing = each.normal.dot(on->normal) < same_plane &&
-                   (beyond_ridge(each) || (pair.creased && each.gap - off > not_there * radius));
-    pair.beyond = pair.passing && beyond_ridge(each);
+                   (beyond || (pair.creased && each.gap - off > not_there * radius));
+    pair.beyond = pair.passing && beyond;
   }
   if (turns == 0) return;
   // As if it had gone along the last facet from the sub-step's start; where it is held along an axis, it stays there.
@@ -324,8 +339,9 @@ void turn_at_creases(WorldState& state, double h) {
     const std::uint32_t ball = scratch.listed[first].ball, ground = scratch.listed[first].ground;
     scratch.facets.assign(scratch.at_start.begin() + static_cast<std::ptrdiff_t>(first),
                           scratch.at_start.begin() + static_cast<std::ptrdiff_t>(last));
-    move(scratch.facets, gone_since_start(state, ball, ground));
-    turn_ball(state, scratch, ball, state.motions[ground], h);
+    const Vec3 gone = gone_since_start(state, ball, ground);
+    move(scratch.facets, gone);
+    turn_ball(state, scratch, ball, state.at_start[ball].centre + gone, state.motions[ground], h);
     first = last;
   }
 }

@@ -2,14 +2,15 @@
 #include "dynamics/hit_search.h"
 
 #include "dynamics/contact_points.h"
+#include "dynamics/contact_solver.h"
 #include "dynamics/integrate.h"
 
 namespace bronvel {
 namespace {
 
 constexpr int most_looks = 8;  // at where the shapes really are on the way to a hit
-constexpr int most_swept_looks = 40;
-constexpr double touching_gap = 0.005;  // m: pairs nearer than this keep their contact while they are swept
+constexpr int most_swept_looks = 100;
+constexpr double touching_gap = 0.005;  // m: pairs nearer than this keep their contact, if it bears something
 constexpr double same_moment = 1e-4;    // m: points within this of touching are hit together
 
 }  // namespace
@@ -81,7 +82,7 @@ double first_moment(const WorldState& state, const Pair& pair, double closing_pu
 
 // A fast pair: on the way from now to the sub-step's end, how far can it go before it touches? Conservative advancement
 // (Mirtich, 1996): never farther than the gap over the fastest that any two points may close.
-Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, double h, bool& apart) {
+Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, double h, double& gap) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   const Vec3 &pull_a = state.scratch.expected_acceleration[pair.a],
              &pull_b = state.scratch.expected_acceleration[pair.b];
@@ -89,23 +90,32 @@ Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, doub
   Hit hit;
   hit.moment = start;
   hit.met = same_moment;
-  apart = false;
+  gap = 0;
   for (int look = 0; look < most_swept_looks; ++look) {
     const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
     const Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
     const PartGap apart_now = part_gap(state, pair, a, b);
-    if (look == 0) apart = apart_now.gap > touching_gap;
+    if (look == 0) gap = apart_now.gap;
     if (apart_now.gap <= same_moment) {
       hit.manifold = collide_parts(state, pair, a, b, reach);
-      double closing = -1e300;
+      double soonest = 2 * h;
       for (int i = 0; i < hit.manifold.count; ++i) {
         const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];
-        if (point.separation > same_moment) continue;
-        closing = std::max(closing, -hit.manifold.normal.dot(b.velocity_at(point.point - b.centre) -
-                                                             a.velocity_at(point.point - a.centre)));
+        const double closing =
+            -hit.manifold.normal.dot(b.velocity_at(point.point - b.centre) - a.velocity_at(point.point - a.centre));
+        if (closing <= state.settings.restitution_speed) continue;
+        if (point.separation <= same_moment) {
+          hit.any = true;
+          return hit;
+        }
+        soonest = std::min(soonest, point.separation / closing);
       }
-      hit.any = closing > state.settings.restitution_speed;
-      if (hit.any || (look == 0 && hit.manifold.count > 0)) return hit;
+      // What touches at one point, parting there, may come down on another.
+      if (look == 0 && hit.manifold.count > 0) {
+        hit.moment += soonest;
+        if (hit.moment > h) return hit;
+        continue;
+      }
     }
     const double speed = -apart_now.normal.dot(b.velocity - a.velocity) + surface_spin(ra, a) * ra.radius +
                          surface_spin(rb, b) * rb.radius + (pull_b - pull_a).norm() * h;
@@ -184,21 +194,22 @@ Hit look_for_hit(WorldState& state, Pair& pair, double h) {
   if (pair.creased && state.scratch.struck_at[pair.a] == 0 && state.scratch.struck_at[pair.b] == 0) return {};
   if (!pair.fast) return find_hit(state, pair, h);
   // A struck body's way before its last hit in this sub-step is only a figure of reckoning: look from there on.
-  bool apart = false;
+  double gap = 0;
   const double start = std::max(state.scratch.struck_at[pair.a], state.scratch.struck_at[pair.b]);
-  const Hit hit = find_swept_hit(state, pair, start, h, apart);
+  const Hit hit = find_swept_hit(state, pair, start, h, gap);
   // The plane of a fast pair that stays apart says nothing about where it is going: it must not hold it up.
-  pair.passing = !hit.any && apart;
+  if (!hit.any && gap > same_moment && gap <= touching_gap) fetch_pair(state, pair);
+  pair.passing = !hit.any && gap > same_moment && (gap > touching_gap || bears_nothing(pair));
   return hit;
 }
 
-bool comes_near(const WorldState& state, const Pair& pair) {
-  for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i)
-    if (pair.rows[i].impulse > 0) return false;
+bool may_come_near(const WorldState& state, const Pair& pair, double h) {
+  if (!bears_nothing(pair)) return false;
   bool apart = true, at_speed = false;
-  each_point_now(state, pair, [&](double gap, double speed, const Vec3&, const Vec3&) {
+  each_point_now(state, pair, [&](double gap, double speed, const Vec3& arm_a, const Vec3& arm_b) {
     apart = apart && gap > 0;
-    at_speed = at_speed || speed > state.settings.restitution_speed;
+    const double bends = bend(state, pair, arm_a, arm_b, pair.normal, h) / h;
+    at_speed = at_speed || speed + bends > state.settings.restitution_speed;
   });
   return apart && at_speed;
 }

@@ -18,8 +18,9 @@ struct Hit {
 /// a swept pair whether it passes by.
 Hit look_for_hit(WorldState& state, Pair& pair, double h);
 
-/// Whether the pair is wholly apart, without load, and comes near faster than the restitution speed.
-bool comes_near(const WorldState& state, const Pair& pair);
+/// Whether the pair is wholly apart, without load, and may come near faster than the restitution speed within the
+/// sub-step of h seconds: as it moves now, or as its points' ways bend since its bodies turn.
+bool may_come_near(const WorldState& state, const Pair& pair, double h);
 
 /// The body as it will be in `moment` seconds if nothing but this steady acceleration (m/s²) acts on it.
 Motion carried_on(const BodyRecord& record, const Motion& body, const Vec3& acceleration, double moment);

@@ -17,7 +17,9 @@ struct ImpactScratch {
   std::vector<std::vector<std::pair<std::uint32_t, Manifold>>>
       stale;                                          ///< by worker: pairs whose planes have to be renewed
   std::vector<std::vector<std::uint32_t>> not_found;  ///< by worker: pairs that joints may lead into one another
-  std::vector<std::uint32_t> missed;  ///< pairs without load that might have been hit in this sub-step, and were not
+  /// Pairs that the passes leave alone in this sub-step: without load, they might have been hit, and were not; or they
+  /// were, and turn.
+  std::vector<std::uint32_t> missed;
   // The active pairs of each body: those of body i are from first_of[i] to first_of[i + 1].
   std::vector<std::uint32_t> first_of, pairs_of, next_of;
   std::vector<std::uint32_t> around;  ///< active pairs of what was struck in the last round
@@ -85,7 +87,11 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
     note(pair.a, a_before, a, blow.points[i]->arm_a, -1);
     note(pair.b, b_before, b, blow.points[i]->arm_b, 1);
   }
-  pair.missed = false;
+  // What turns, or is turned by joints, may seem to come near again by the sub-step's end: the passes, which would stop
+  // it, leave alone what a bounce has parted.
+  constexpr double far = 0.03;  // rad
+  const bool turns = group || h * std::max(surface_spin(ra, a), surface_spin(rb, b)) > far;
+  pair.missed = turns && pair.surface.restitution > 0;
   // Back to the start of the sub-step, as if the bodies had always moved as they do after the hit.
   const auto settle = [&](std::uint32_t index, const Motion& after) {
     const BodyRecord& record = state.records[index];
@@ -188,7 +194,7 @@ void find_hits(WorldState& state, ImpactScratch& scratch, double h, std::size_t 
   });
   const auto watch = [&](std::uint32_t index) {
     Pair& pair = state.pairs[index];
-    if (pair.missed || pair.creased || !(pair.surface.restitution > 0) || !comes_near(state, pair)) return;
+    if (pair.missed || pair.creased || !(pair.surface.restitution > 0) || !may_come_near(state, pair, h)) return;
     pair.missed = true;
     scratch.missed.push_back(index);
   };
@@ -362,6 +368,8 @@ void resolve_impacts(WorldState& state, double h) {
     std::fill(state.scratch.struck.begin(), state.scratch.struck.end(), 0);
     scratch.struck.clear();
     strike_all(state, scratch, h);
+    for (const auto& [index, hit] : scratch.hits)
+      if (state.pairs[index].missed) scratch.missed.push_back(index);
     dealt_with += scratch.hits.size();
   }
   for (const std::uint32_t index : scratch.missed) {

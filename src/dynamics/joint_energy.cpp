@@ -13,7 +13,7 @@ namespace {
 
 constexpr double held_in_place = 1e-6;  // m or rad: nothing is drawn together
 constexpr double may_stray = 1e-7;      // m/s or rad/s: what is faster is stopped, and loses energy by rights
-constexpr double most_off = 0.5;        // of the energy within an island: else the sub-step is not to be trusted
+constexpr double most_hastened = 2;     // times: else the sub-step is not to be trusted
 
 using Axes = Eigen::Matrix<double, 3, Eigen::Dynamic, 0, 3, 3>;
 
@@ -297,11 +297,11 @@ void keep_joint_energy(WorldState& state, JointSystem& sys, double h) {
       put_right(state, island, rigid, momentum_after(island, rigid, blows, given / h, h));
     const double within = energy_of(state, island) - rigid.energy, wanted_within = wanted - rigid.energy;
     if (!island.kept) continue;
-    const double missing = wanted_within - within;
-    if (std::abs(missing) < most_off * within)
-      hasten(state, island, rigid, std::sqrt(wanted_within / within));
+    const double factor = within > 0 && wanted_within > 0 ? std::sqrt(wanted_within / within) : 0;
+    if (factor > 1 / most_hastened && factor < most_hastened)
+      hasten(state, island, rigid, factor);
     else if (island.anchors.empty())
-      tilt(state, island, rigid, missing);
+      tilt(state, island, rigid, wanted_within - within);
   }
 }
 

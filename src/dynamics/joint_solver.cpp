@@ -150,12 +150,13 @@ double motor_room(const JointSystem& sys, std::size_t i, double h, bool holding)
   return sys.rows[i].most * h * (holding && is_smooth(sys, i) ? 0.5 : 1);
 }
 
-// What may be left of a row's error at the sub-step's end. A demand that is broken by much, as where anchors were set
-// apart, is met at this speed: all at once it would fling the bodies.
+// What may be left of a row's error after h seconds. A demand that is broken by much, as where anchors were set apart, is
+// met at this speed: all at once it would fling the bodies. What hits have put apart, as they put struck bodies back to
+// where they would have been, is met wholly by the sub-step's end.
 double left_over(const WorldState& state, const JointSystem& sys, std::size_t i, double h) {
   constexpr double recovery_speed = 2;  // m/s or rad/s
   const double most = h * (recovery_speed + std::abs(state.joints[sys.joint_of[i]].settings.pay_out));
-  const double error = sys.rows[i].error;
+  const double error = sys.rows[i].error - sys.put_apart[i] / state.joint_parts;
   if (sys.rows[i].rule == RowRule::equal && error > most) return error - most;
   return std::min(0.0, error + most);
 }
@@ -526,6 +527,7 @@ void prepare_joints(WorldState& state, double h) {
     if (joint.settings.kind == JointKind::distance) joint.paid_out += h * joint.settings.pay_out;
   }
   renew(state, sys);
+  for (std::size_t i = 0; i < sys.rows.size(); ++i) sys.put_apart[i] = sys.rows[i].error - sys.put_apart[i];
   std::fill(sys.held.begin(), sys.held.end(), 0.0);
   leave_out_others(state, sys);
   if (sys.rounds > 1) warm_start(state, sys);
@@ -596,7 +598,10 @@ double rest_joints(WorldState& state, double h) {
 }
 
 void note_joint_energy(WorldState& state) {
-  note_joint_energy(state, *state.scratch.joints);
+  JointSystem& sys = *state.scratch.joints;
+  sys.put_apart.clear();
+  for (const JointRow& row : sys.rows) sys.put_apart.push_back(row.error);
+  note_joint_energy(state, sys);
 }
 
 void keep_joint_energy(WorldState& state, double h) {

@@ -55,6 +55,8 @@ struct JointSystem {
   std::vector<JointIsland> islands;
   std::vector<std::uint32_t> island_of;  // by body
   std::vector<double> strays;            // of each row: how fast it strayed at the sub-step's start, before forces
+  std::vector<double> put_apart;         // of each row: how far it was from being met then, before hits put bodies
+                                         // back to where they would have been; from then on how far these did, m or rad
 
   // The matrix and where each product of two rows goes.
   struct Term {

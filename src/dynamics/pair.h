@@ -84,7 +84,7 @@ struct Pair : PairKey {
   FaceOf face_of = FaceOf::neither;  ///< whose face its normal turns with
   bool creased : 1 = false;          ///< a facet beyond a gentle crease that the ball turns at: no hit in this sub-step
   bool beyond : 1 = false;  ///< a facet at whose edge the surface has bent down from its plane: it bears nothing there
-  bool missed : 1 = false;  ///< it might have been hit in this sub-step, and was not
+  bool missed : 1 = false;  ///< left alone by the passes of this sub-step (`ImpactScratch::missed`)
   bool touching = false;
   bool was_touching = false;
   std::uint8_t touches = 0;  ///< bit by point

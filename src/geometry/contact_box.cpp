@@ -9,6 +9,7 @@ namespace {
 // A face axis must lose by this much (m per m of size) before an edge or the other box's face is preferred: it keeps
 // the choice of features steady from tick to tick.
 constexpr double preference = 1e-3;
+constexpr double missed = 5e-5;  // m: a manifold whose points are so much farther than the axis says misses the nearest
 
 struct Candidate {
   double separation = -1e300;
@@ -98,6 +99,8 @@ Manifold collide_boxes(const Box& a, const Pose& pose_a, const Box& b, const Pos
     const Vec3 gap = pb - pa;
     const double s = (gap.dot(da) - cosine * gap.dot(db)) / below;
     const double t = (cosine * gap.dot(da) - gap.dot(db)) / below;
+    // Beyond their ends something else is nearest.
+    if (best.separation > 0 && (std::abs(s) > ha[i] || std::abs(t) > hb[j])) return m;
     const Vec3 middle = 0.5 * (pa + da * s + pb + db * t);
     m.add(pose_a.to_scene(middle), best.separation, static_cast<std::uint32_t>(1000 + best.kind));
     return m;
@@ -129,13 +132,17 @@ Manifold collide_boxes(const Box& a, const Pose& pose_a, const Box& b, const Pos
 
   const Pose& pose_ref = a_is_reference ? pose_a : pose_b;
   PointSet found;
+  double deepest = 1e300;
   for (int i = 0; i < incident.count; ++i) {
     const PolygonPoint& p = incident.at(i);
     const double separation = sign * p.point[axis] - h_ref[axis];
     if (separation > reach) continue;
     const Vec3 middle = p.point - Vec3::Unit(axis) * (sign * 0.5 * separation);
+    deepest = std::min(deepest, separation);
     found.add({pose_ref.to_scene(middle), separation, p.feature + (a_is_reference ? 0U : 100000U)});
   }
+  // Where the nearest corner is beyond the face's sides, something else is.
+  if (best.separation > 0 && deepest > best.separation + tolerance + missed) return m;
   keep_four(found, m);
   return m;
 }

@@ -250,13 +250,19 @@ Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& s
     }
   }
   // The features may miss the nearest points (edges that cross, corners): these must always be there.
-  double deepest = 1e300;
-  for (int i = 0; i < found.count; ++i) deepest = std::min(deepest, found.at(i).separation);
+  int deepest = 0;
+  for (int i = 1; i < found.count; ++i)
+    if (found.at(i).separation < found.at(deepest).separation) deepest = i;
   const double size = (feature_a.count > 1 ? (feature_a.at(0).point - feature_a.at(1).point).norm() : 0.0) + radii;
-  if (found.count == 0 || deepest > separation + 0.02 * size + 1e-4) {
-    found.count = 0;
+  const double missed = found.count > 0 ? found.at(deepest).separation - separation : 1e300;
+  if (missed > 5e-5 + 1e-4 * size) {
+    if (missed > 1e-4 + 0.02 * size) found.count = 0;
     const Vec3 middle = 0.5 * (apart.on_a + m.normal * a.radius() + apart.on_b - m.normal * b.radius());
-    found.add({middle, separation, 0});
+    const bool beside = found.count > 0 && (found.at(deepest).point - middle).norm() < 0.02 * size;
+    if (beside)
+      found.at(deepest) = {middle, separation, found.at(deepest).feature};
+    else
+      found.add({middle, separation, 0});
   }
   keep_four(found, m);
   return m;

@@ -223,9 +223,9 @@ void list_rolling(std::vector<Experiment>& list) {
                         tell("smooth ball" + facets, valley(rate, spacing, smooth), 0.01);
                         if (spacing > 0.2) tell("rolling ball" + facets, valley(rate, spacing, cloth), rolling);
                       }
-                      for (const auto& [width, spacing] : {std::pair("0.2", 0.2), {"0.05", 0.05}}) {
+                      for (const auto& [width, spacing] : {std::pair("0.2", 0.2), {"0.05", 0.05}, {"0.02", 0.02}}) {
                         const std::string facets = std::string(" over waves of ") + width + " m facets";
-                        tell("smooth ball" + facets, waves(rate, spacing, smooth), 0.015);
+                        tell("smooth ball" + facets, waves(rate, spacing, smooth), 0.01);
                         if (spacing > 0.1) tell("rolling ball" + facets, waves(rate, spacing, cloth), 2 * rolling);
                       }
                       // A ball leaves a round crest at v² = g r: x²/2 r of free fall are less than the crest falls

@@ -194,7 +194,8 @@ TEST_CASE("a hit at speed breaks a pane, goes on through it, and both keep their
       parts = std::max(parts, crack.parts.size());
     }
     const Sums now = sums(world);
-    CHECK(now.energy <= energy * (1 + 1e-6));
+    // Shards that lie in one another by a hair are pushed apart.
+    CHECK(now.energy <= energy * (1 + 1e-5));
     energy = now.energy;
     CHECK(now.mass == Approx(before.mass).epsilon(1e-9));
     CHECK((now.momentum - before.momentum).norm() < 1e-6 * before.momentum.norm());

@@ -147,3 +147,42 @@ TEST_CASE("bodies that hit each other and are left to themselves keep their mome
     RC_ASSERT(world.kinetic_energy() < 1.001 * energy);
   }));
 }
+
+TEST_CASE("bodies that hit each other without loss keep their energy, however they tumble and whoever slept", "[random]") {
+  CHECK(rc::check("lossless", [] {
+    const double rate = *rc::gen::element(30.0, 60.0, 120.0, 240.0);
+    World world({.gravity = Vec3::Zero(), .tick_rate = rate, .restitution_speed = 1e-3, .air_density = 0});
+    const int count = *rc::gen::inRange(2, 7);
+    std::vector<BodyHandle> movers;
+    for (int i = 0; i < count; ++i) {
+      BodyMotion motion;
+      motion.pose = {Vec3(1.2 * (i % 3) - 1.2, 1.2 * (i / 3) - 0.6, 0) + vector(0.1), turn()};
+      BodySettings settings = body();
+      settings.may_sleep = *rc::gen::inRange(0, 3) == 0;
+      settings.surface.restitution = 1;
+      settings.surface.static_friction = settings.surface.dynamic_friction = 0;
+      const BodyHandle made = world.create(settings, motion);
+      if (!settings.may_sleep) movers.push_back(made);
+    }
+    for (int tick = 0; tick < rate; ++tick) world.step();  // by now who may sleeps
+    const double spin = rate < 60 ? 6 : 30;
+    for (const BodyHandle each : movers) {
+      const Vec3 place = world.motion(each).pose.position;
+      world.set_velocity(each, -number(1, 4) * place + vector(1));
+      world.set_angular_velocity(each, vector(spin));
+    }
+    const Momenta before = momenta(world);
+    const double energy = world.kinetic_energy();
+    bool hit = false;
+    for (int tick = 0; tick < 1.5 * rate; ++tick) {
+      world.step();
+      hit = hit || !world.contacts().empty();
+      RC_LOG() << "tick " << tick << ": " << world.kinetic_energy() / energy - 1 << "\n";
+      RC_ASSERT(std::abs(world.kinetic_energy() - energy) <= 1e-6 * energy);
+    }
+    const Momenta after = momenta(world);
+    RC_CLASSIFY(hit);
+    RC_ASSERT((after.linear - before.linear).norm() <= 1e-10 * before.scale);
+    RC_ASSERT((after.angular - before.angular).norm() <= 1e-9 * before.scale);
+  }));
+}

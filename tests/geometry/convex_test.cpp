@@ -155,10 +155,11 @@ TEST_CASE("moving B out along the normal by the depth parts any two shapes, and 
     double deepest = 1e9;
     for (int i = 0; i < near.count; ++i)
       deepest = std::min(deepest, near.points[static_cast<std::size_t>(i)].separation);
-    // Faces are touched as polygons, so a round rim may be off by the polygon's sag.
+    // The nearest points are always among them: faces that look at each other may miss them, and round rims are touched
+    // as polygons.
     const Separation real = separation_of(Convex(a, pa), Convex(b, pb));
     const double gap = real.distance - Convex(a, pa).radius() - Convex(b, pb).radius();
-    if (near.count > 0) RC_ASSERT(std::abs(deepest - gap) < 0.08);
+    if (near.count > 0) RC_ASSERT(std::abs(deepest - gap) < 4e-4);
     RC_ASSERT(near.count > 0 || gap > 0.04);
     Pose moved = pb;
     moved.position += real.normal * (-gap + 1e-4);
