@@ -248,18 +248,29 @@ bool rolled_on(const WorldState& state, const Pair& pair) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   if (ra.symmetry == Symmetry::none && rb.symmetry == Symmetry::none) return false;
   const Motion &a0 = state.at_start[pair.a], &b0 = state.at_start[pair.b];
-  const double moved = way_between(ra, way_of(ra, a0, state.motions[pair.a]), rb,
-                                   way_of(rb, b0, state.motions[pair.b]), b0.centre - a0.centre);
+  const double moved = way_between(ra, way_of(ra, a0, state.motions[pair.a]), rb, way_of(rb, b0, state.motions[pair.b]),
+                                   b0.centre - a0.centre);
   return moved >= moved_on * std::min(ra.radius, rb.radius);
 }
 
+constexpr double far_turned = 0.03;  // rad
+
 // Whether one of the two has turned far within the tick.
 bool turned_far(const WorldState& state, const Pair& pair) {
-  static const double far = std::cos(0.5 * 0.03);  // rad
+  static const double least = std::cos(0.5 * far_turned);
   const auto turned = [&](std::uint32_t body) {
-    return std::abs(state.at_start[body].orientation.dot(state.motions[body].orientation)) < far;
+    return std::abs(state.at_start[body].orientation.dot(state.motions[body].orientation)) < least;
   };
   return turned(pair.a) || turned(pair.b);
+}
+
+// Whether one of them has tipped as far: what lies flat and spins keeps its plane.
+bool tipped_far(const WorldState& state, const Pair& pair) {
+  const auto tipped = [&](std::uint32_t body) {
+    const Quat turn = state.motions[body].orientation * state.at_start[body].orientation.conjugate();
+    return (turn * pair.normal - pair.normal).norm() > far_turned;
+  };
+  return tipped(pair.a) || tipped(pair.b);
 }
 
 }  // namespace
@@ -275,12 +286,15 @@ void follow_contacts(WorldState& state) {
   for (const std::uint32_t p : state.scratch.active) {
     Pair& pair = state.pairs[p];
     const bool rolled = rolled_on(state, pair);
-    if (!rolled && !turned_far(state, pair)) continue;
-    fetch_pair(state, pair);
-    if (!rolled && !bears_nothing(pair)) continue;
+    if (!rolled) {
+      if (!turned_far(state, pair)) continue;
+      fetch_pair(state, pair);
+      if (!bears_nothing(pair) && !tipped_far(state, pair)) continue;
+    }
     const double reach = least_reach + state.records[pair.a].travel + state.records[pair.b].travel;
     const Manifold m = collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach);
     if (rolled && (m.count == 0 || m.normal.dot(pair.normal) > 1 - same_way)) continue;
+    fetch_pair(state, pair);
     set_manifold_on_the_way(state, pair, m);
     send_pair(state, pair);
   }

@@ -30,9 +30,9 @@ void update_contacts(WorldState& state);
 bool bears_nothing(const Pair& pair);
 
 /// Within the tick: finds anew the contacts of round bodies that have moved on, where the normal has changed: on curved
-/// or triangulated ground a plane of the tick's start would lift them or let them sink. And the planes between bodies
-/// that do not touch and have turned far: what tumbles past a corner would be stopped by the plane that the corner's
-/// side had. Only in scenes that are solved in double: heaps are spared the time.
+/// or triangulated ground a plane of the tick's start would lift them or let them sink. And those of bodies
+/// that have turned far: what tumbles past a corner would be stopped by the plane that the corner's side had, and sink
+/// in with the next corner. Only in scenes that are solved in double: heaps are spared the time.
 void follow_contacts(WorldState& state);
 
 /// Puts a manifold, found at the bodies' present poses within the tick, into the pair: arms and gaps are told back to

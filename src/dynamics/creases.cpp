@@ -63,8 +63,8 @@ bool beyond_ridge(const NearFacet& facet) {
   return false;
 }
 
-// Whether a ball there, seen as the ground was at the tick's start, is over the facet, or within about its width of it. (Beyond
-// a valley and a ridge its plane would rise above the surface once more.)
+// Whether a ball there, seen as the ground was at the tick's start, is over the facet, or within about its width of it.
+// (Beyond a valley and a ridge its plane would rise above the surface once more.)
 bool over(const NearFacet& facet, const Vec3& centre) {
   for (std::size_t i = 0; i < 3; ++i) {
     const Vec3 in = facet.normal.cross(facet.corners[(i + 1) % 3] - facet.corners[i]);
@@ -269,8 +269,8 @@ void turn_ball(WorldState& state, CreaseScratch& scratch, std::uint32_t index, c
   for (const NearFacet& each : facets) {
     Pair& pair = state.pairs[each.pair];
     const bool beyond = beyond_ridge(each) || !over(each, centre + way);
-    pair.passing = each.normal.dot(on->normal) < same_plane &&
-                   (beyond || (pair.creased && each.gap - off > not_there * radius));
+    pair.passing =
+        each.normal.dot(on->normal) < same_plane && (beyond || (pair.creased && each.gap - off > not_there * radius));
     pair.beyond = pair.passing && beyond;
   }
   if (turns == 0) return;

@@ -150,9 +150,9 @@ double motor_room(const JointSystem& sys, std::size_t i, double h, bool holding)
   return sys.rows[i].most * h * (holding && is_smooth(sys, i) ? 0.5 : 1);
 }
 
-// What may be left of a row's error after h seconds. A demand that is broken by much, as where anchors were set apart, is
-// met at this speed: all at once it would fling the bodies. What hits have put apart, as they put struck bodies back to
-// where they would have been, is met wholly by the sub-step's end.
+// What may be left of a row's error after h seconds. A demand that is broken by much, as where anchors were set apart,
+// is met at this speed: all at once it would fling the bodies. What hits have put apart, as they put struck bodies back
+// to where they would have been, is met wholly by the sub-step's end.
 double left_over(const WorldState& state, const JointSystem& sys, std::size_t i, double h) {
   constexpr double recovery_speed = 2;  // m/s or rad/s
   const double most = h * (recovery_speed + std::abs(state.joints[sys.joint_of[i]].settings.pay_out));

@@ -131,24 +131,26 @@ TEST_CASE("bodies that hit each other and are left to themselves keep their mome
       world.create(settings, motion);
     }
     const Momenta before = momenta(world);
-    const double energy = world.kinetic_energy();
+    double energy = world.kinetic_energy();
     bool hit = false;
     for (int i = 0; i < 90; ++i) {
       world.step();
       hit = hit || !world.contacts().empty();
       RC_ASSERT(world.faults().empty());
+      RC_ASSERT(world.kinetic_energy() <= (1 + 3e-5) * energy);
+      energy = world.kinetic_energy();
     }
     const Momenta after = momenta(world);
     RC_LOG() << (after.linear - before.linear).norm() / before.scale << " "
-             << (after.angular - before.angular).norm() / before.scale << " " << world.kinetic_energy() / energy;
+             << (after.angular - before.angular).norm() / before.scale;
     RC_CLASSIFY(hit);
     RC_ASSERT((after.linear - before.linear).norm() < 1e-10 * before.scale);
     RC_ASSERT((after.angular - before.angular).norm() < 1e-9 * before.scale);
-    RC_ASSERT(world.kinetic_energy() < 1.001 * energy);
   }));
 }
 
-TEST_CASE("bodies that hit each other without loss keep their energy, however they tumble and whoever slept", "[random]") {
+TEST_CASE("bodies that hit each other without loss keep their energy, however they tumble and whoever slept",
+          "[random]") {
   CHECK(rc::check("lossless", [] {
     const double rate = *rc::gen::element(30.0, 60.0, 120.0, 240.0);
     World world({.gravity = Vec3::Zero(), .tick_rate = rate, .restitution_speed = 1e-3, .air_density = 0});
