@@ -15,6 +15,9 @@ bool solved_in_double(const WorldState& state);
 /// as are needed.
 int contact_passes(const WorldState& state);
 
+/// How many of them go over the contacts after the move, to take what pushing overlap apart has left of speed.
+int passes_after_move(int passes);
+
 /// What a round of passes is for.
 enum class PassKind {
   push_first,  ///< warm start, then push overlap apart

@@ -27,7 +27,7 @@ Vec3 farthest_of(const Capsule& c, const Vec3& d) {
 }
 
 Vec3 rim(double radius, double height, const Vec3& d) {
-  const double across = std::hypot(d.x(), d.z());
+  const double across = std::sqrt(d.x() * d.x() + d.z() * d.z());
   if (across < 1e-300) return {radius, height, 0};
   return {radius * d.x() / across, height, radius * d.z() / across};
 }
@@ -98,7 +98,7 @@ Polygon disc(double radius, double height, bool up) {
 }
 
 Polygon feature_of(const Cylinder& c, const Vec3& d) {
-  const double across = std::hypot(d.x(), d.z());
+  const double across = std::sqrt(d.x() * d.x() + d.z() * d.z());
   if (std::abs(d.y()) > across) return disc(c.radius, std::copysign(0.5 * c.height, d.y()), d.y() > 0);
   Polygon p;
   const Vec3 out = rim(c.radius, 0, d);
@@ -113,7 +113,7 @@ Polygon feature_of(const Cylinder& c, const Vec3& d) {
 
 Polygon feature_of(const Cone& c, const Vec3& d) {
   const double slant = std::hypot(c.radius, c.height);
-  const double across = std::hypot(d.x(), d.z());
+  const double across = std::sqrt(d.x() * d.x() + d.z() * d.z());
   if (-d.y() > 0.7) return disc(c.radius, -0.5 * c.height, false);
   // How square the direction is to the slanting side that looks its way.
   const double off_side = std::abs((d.y() * c.height - across * c.radius) / slant);

@@ -139,6 +139,7 @@ struct Polytope {
   std::vector<Corner> corners;
   std::vector<Face> faces;
   std::vector<std::uint32_t> unused, hole, fresh;
+  std::vector<std::uint32_t> begins;              // by corner: the fresh face whose first it is
   std::vector<std::array<std::uint32_t, 3>> rim;  // from, to, and the face beyond
   // The nearest face on top; of those that went since, entries stay until they come up. A face's place may have been
   // used again: the distance tells.
@@ -239,12 +240,16 @@ struct Polytope {
       if (beyond != no_face) meet(beyond, i, j, at);
       fresh.push_back(at);
     }
-    for (std::size_t one = 0; one < fresh.size(); ++one)
-      for (std::size_t other = 0; other < fresh.size(); ++other)
-        if (faces[fresh[one]].corners[1] == faces[fresh[other]].corners[0] && one != other) {
-          faces[fresh[one]].beside[1] = fresh[other];
-          faces[fresh[other]].beside[2] = fresh[one];
-        }
+    // Around the last corner, each meets the one that begins where it ends.
+    begins.resize(corners.size(), no_face);
+    for (const std::uint32_t at : fresh) begins[faces[at].corners[0]] = at;
+    for (const std::uint32_t at : fresh) {
+      const std::uint32_t next = begins[faces[at].corners[1]];
+      if (next == no_face) continue;
+      faces[at].beside[1] = next;
+      faces[next].beside[2] = at;
+    }
+    for (const std::uint32_t at : fresh) begins[faces[at].corners[0]] = no_face;
     return true;
   }
 
@@ -343,10 +348,14 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
       least_reach = reached;
       best = near;
     }
-    // The depth lies between the nearest face and the least reach. What is deep need not be known as exactly, and where
-    // the difference is as round as a ball about the origin no end would come.
+    // The depth lies between the nearest face and the least reach. What is deep and round need not be known as exactly,
+    // and where the difference is as round as a ball about the origin no end would come.
     const bool in_one_place = apart < in_one * least_reach;
-    const double share = in_one_place && round >= 16 ? 1e-2 : round < 48 ? 1e-6 : round < 80 ? 1e-5 : 1e-3;
+    const double share = in_one_place && round >= 16 ? 1e-2
+                         : round < 24                ? 1e-6
+                         : round < 40                ? 1e-5
+                         : round < 64                ? 1e-4
+                                                     : 1e-3;
     if (least_reach - near.distance <= 1e-9 + share * least_reach) break;
     if (near.distance < surely - 1e-9 * std::max(1.0, std::abs(surely))) break;
     surely = std::max(surely, near.distance);
