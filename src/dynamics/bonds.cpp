@@ -115,7 +115,7 @@ void BondSolver::make_blocks() {
   blocks_.resize(sums.size());
   for (std::size_t i = 0; i < sums.size(); ++i) {
     sums[i].diagonal().array() += 1e-9 * sums[i].trace() + 1e-300;
-    blocks_[i].compute(sums[i]);
+    blocks_[i] = sums[i].ldlt().solve(Mat6::Identity());
   }
 }
 
@@ -186,7 +186,7 @@ void BondSolver::precondition(const std::vector<Vec6>& r, std::vector<Vec6>& z) 
     if (held_[i] != 0)
       z[i].setZero();
     else
-      z[i] = blocks_[i].solve(r[i]);
+      z[i].noalias() = blocks_[i] * r[i];
   if (cluster_centres_.empty()) return;
   coarse_r_.setZero();
   for (std::size_t i = 0; i < r.size(); ++i) {

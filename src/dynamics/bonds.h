@@ -90,7 +90,7 @@ class BondSolver {
   std::vector<Beam> beams_;
   std::vector<std::uint32_t> place_;  // by piece of the set: its place in the part
   bool free_ = false;                 // nothing is held
-  std::vector<Eigen::LDLT<Mat6>> blocks_;
+  std::vector<Mat6> blocks_;
   std::vector<std::uint32_t> cluster_;
   std::vector<Vec3> cluster_centres_;
   Eigen::LDLT<Eigen::MatrixXd> coarse_;

@@ -279,16 +279,21 @@ void World::take_apart(std::uint32_t r, std::vector<std::uint32_t> broken, const
     s.breakables.push_back(std::move(record));
   };
   forget_bonds(s, body.index);
-  const auto wait_for = [&](std::size_t k) {
+  std::vector<std::size_t> part_with(set->pieces.size(), keeper);
+  for (std::size_t k = 0; k < parts.size(); ++k)
+    for (const std::uint32_t piece : parts[k].pieces) part_with[piece] = k;
+  const auto give_struck = [&] {
     // Impulses that are still to be given go to whoever has the piece now.
     for (const PieceLoad& load : old.struck) {
-      if (!std::binary_search(parts[k].pieces.begin(), parts[k].pieces.end(), load.piece)) continue;
+      const std::size_t k = part_with[load.piece];
       const Pose pose = motion(owners[k]).pose;
       const Vec3 at = pose.to_scene(load.point - offsets[k]);
       impulse(owners[k], pose.orientation * load.force);
       angular_impulse(owners[k], (at - centre_of_mass(owners[k])).cross(pose.orientation * load.force));
     }
   };
+  make_room(s.records, parts.size());
+  make_room(s.motions, parts.size());
   for (std::size_t k = 0; k < parts.size(); ++k) {
     if (k == keeper) continue;
     offsets[k] = centre_of_part(*set, parts[k]);
@@ -303,17 +308,13 @@ void World::take_apart(std::uint32_t r, std::vector<std::uint32_t> broken, const
     if (settings.kind == MotionKind::dynamic && before.kind != MotionKind::fixed)
       set_velocity(body, whole.velocity + whole.angular_velocity.cross(centre_of_mass(body) - centre));
   }
-  for (std::size_t k = 0; k < parts.size(); ++k) {
-    bonded(k);
-    wait_for(k);
-  }
+  for (std::size_t k = 0; k < parts.size(); ++k) bonded(k);
+  give_struck();
   // Joints stay with the piece that they hold.
   move_joints(*this, s, body, [&](const Vec3& place) -> std::optional<NewEnd> {
-    const std::uint32_t piece = piece_at(old, place + old.offset);
-    for (std::size_t k = 0; k < parts.size(); ++k)
-      if (k != keeper && std::binary_search(parts[k].pieces.begin(), parts[k].pieces.end(), piece))
-        return NewEnd{owners[k], offsets[k] - old.offset};
-    return std::nullopt;
+    const std::size_t k = part_with[piece_at(old, place + old.offset)];
+    if (k == keeper) return std::nullopt;
+    return NewEnd{owners[k], offsets[k] - old.offset};
   });
   s.disturbed = true;
 }

@@ -13,10 +13,10 @@
 
 namespace bronvel {
 
-/// Room for one more. Large things grow by an eighth: twice as much would be mostly empty.
+/// Room for so many more. Large things grow by an eighth: twice as much would be mostly empty.
 template <class T>
-void make_room(std::vector<T>& list) {
-  if (list.size() == list.capacity()) list.reserve(list.size() + list.size() / 8 + 16);
+void make_room(std::vector<T>& list, std::size_t more = 1) {
+  if (list.size() + more > list.capacity()) list.reserve(list.size() + std::max(more, list.size() / 8 + 16));
 }
 
 /// The world's insides.
