@@ -1,6 +1,8 @@
 // Working out blows.
 #include "dynamics/blow.h"
 
+#include "dynamics/contact_solver.h"
+
 namespace bronvel {
 
 StruckPoint::StruckPoint(const Motion& a, const Motion& b, const ContactPoint& point, const Vec3& normal)
@@ -29,8 +31,13 @@ void StruckPoint::take_joints(const WorldState& state, const Pair& pair, const S
 
 namespace {
 
-constexpr int most_iterations = 24;     // over the points of one manifold,
-constexpr double settled_share = 1e-6;  // or until none changes by more than this share of the greatest
+// How often the points of one manifold are gone over at most, or until none changes by more than this share of the
+// greatest; and what of the energy is then no more than rounding. Where hits are few, the digits matter more than time.
+struct Care {
+  int most_iterations;
+  double settled_share, of_rounding;
+};
+constexpr Care among_few{200, 1e-10, 1e-8}, in_heaps{24, 1e-6, 4e-6};
 
 // Restitution by Newton's rule and Coulomb's friction may make energy of a hit aslant (Kane and Levinson, Dynamics:
 // Theory and Applications, 1985). Then as much of what is given back is left out as keeps it: between the blow without
@@ -92,8 +99,9 @@ Blow impulses_of(const WorldState& state, Motion& a, Motion& b, const Hit& hit, 
     a.angular_velocity.noalias() -= at.turn_a * impulse;
     b.angular_velocity.noalias() += at.turn_b * impulse;
   };
+  const Care& care = solved_in_double(state) ? among_few : in_heaps;
   const auto go_over = [&](double given_back) {
-    for (int iteration = 0; iteration < most_iterations; ++iteration) {
+    for (int iteration = 0; iteration < care.most_iterations; ++iteration) {
       double greatest_change = 0, greatest = 0;
       for (std::size_t i = 0; i < count; ++i) {
         if (!points[i]) continue;
@@ -119,7 +127,7 @@ Blow impulses_of(const WorldState& state, Motion& a, Motion& b, const Hit& hit, 
         push(at, kept - blow.friction[i]);
         blow.friction[i] = kept;
       }
-      if (greatest_change <= settled_share * greatest) break;
+      if (greatest_change <= care.settled_share * greatest) break;
     }
   };
   if (pair.surface.restitution <= 0) {
@@ -143,8 +151,7 @@ Blow impulses_of(const WorldState& state, Motion& a, Motion& b, const Hit& hit, 
     gain += 0.5 * impulse.dot(velocities[0][i] + velocities[2][i]);
     size += std::abs(impulse.dot(velocities[0][i]));
   }
-  constexpr double of_rounding = 4e-6;  // of what goes over the points until nothing changes
-  if (gain <= of_rounding * size) return blow;
+  if (gain <= care.of_rounding * size) return blow;
   const BlowImpulses whole = blow;
   const Motion a_whole = a, b_whole = b;
   a = a_before;
