@@ -37,7 +37,7 @@ struct Care {
   int most_iterations;
   double settled_share, of_rounding;
 };
-constexpr Care among_few{200, 1e-10, 1e-8}, in_heaps{24, 1e-6, 4e-6};
+constexpr Care among_few{200, 1e-10, 1e-8}, in_heaps{8, 1e-3, 4e-6};
 
 // Restitution by Newton's rule and Coulomb's friction may make energy of a hit aslant (Kane and Levinson, Dynamics:
 // Theory and Applications, 1985). Then as much of what is given back is left out as keeps it: between the blow without

@@ -1,6 +1,8 @@
 // A body's insides: how it moves, and all else that is kept of it. Only the dynamics layer includes this.
 #pragma once
 
+#include <vector>
+
 #include "dynamics/broad_phase.h"
 #include "dynamics/world.h"
 #include "geometry/vector.h"
@@ -30,7 +32,7 @@ enum class Symmetry : std::uint8_t { none, axis, ball };
 
 /// The rest of a body. What every walk over bodies or pairs looks at comes first, side by side: those walks wait for
 /// memory.
-struct alignas(64) BodyRecord {
+struct alignas(128) BodyRecord {
   bool alive = false;
   bool asleep = false;
   MotionKind kind = MotionKind::dynamic;  ///< as the settings say
@@ -45,21 +47,28 @@ struct alignas(64) BodyRecord {
   bool driven = false;                 ///< by a motor, or by a rope that is paid out: never sleeps
   bool afloat = false;                 ///< in still water, which can hold it at rest
   bool in_moving_medium = false;       ///< by waves, a current or gusts: never sleeps
+  bool resisted = false;               ///< by damping or drag, as the settings say
+  bool composite = false;              ///< its shape has several parts
   std::uint32_t generation = 0;
   BroadPhase::Leaf leaf = -1;
   std::int32_t breaks = -1;                       ///< its place in WorldState::breakables; −1: it does not break
   std::uint32_t groups = 1, meets = 0xFFFFFFFFU;  ///< as the settings say
+  Sweeping sweeping = Sweeping::automatic;        ///< as the settings say
   double travel = 0;                              ///< how far any point may move in the coming tick, m
   double radius = 0;                              ///< of a ball about the centre of mass that holds the shape, m
-  double inner_radius = 0;                        ///< radius of the largest ball inside the shape, m
-  Bounds bounds;                                  ///< of the shape with all that it may reach in the coming tick
-  double bounds_reach = -1;             ///< of `bounds` around the shape where it is, m; kept of what has parts
-  double still_for = 0;                 ///< s, towards falling asleep
-  double weight = 0;                    ///< mass × gravity factor, kg
+  // The second line.
+  double weight = 0;           ///< mass × gravity factor, kg
+  double gravity_factor = 1;   ///< as the settings say
+  Vec3 force = Vec3::Zero();   ///< summed for the coming tick, N
+  Vec3 torque = Vec3::Zero();  ///< N·m
+  // The third.
+  Bounds bounds;             ///< of the shape with all that it may reach in the coming tick
+  double bounds_reach = -1;  ///< of `bounds` around the shape where it is, m; kept of what has parts
+  double inner_radius = 0;   ///< radius of the largest ball inside the shape, m
+  // What turning goes by.
   Mat3 inverse_inertia = Mat3::Zero();  ///< body frame, about the centre of mass
-  Vec3 force = Vec3::Zero();            ///< summed for the coming tick, N
-  Vec3 torque = Vec3::Zero();           ///< N·m
   MassProperties mass;
+  double still_for = 0;  ///< s, towards falling asleep
   BodySettings settings;
   Locks locks;                     ///< of the body and of a planar scene
   Vec3 cross_area = Vec3::Zero();  ///< what it shows along its own axes, m²; reckoned when it first meets water
@@ -82,5 +91,28 @@ struct alignas(64) BodyRecord {
   /// It does not move in this tick: a mover that stands still is as good as fixed.
   bool idle() const { return asleep || kind == MotionKind::fixed || (!dynamic() && travel == 0); }
 };
+
+/// Asks for the two lines of a record that most walks over bodies look at, some bodies before they are needed: records
+/// are large, and nothing else asks for the next.
+inline void fetch_ahead(const std::vector<BodyRecord>& records, std::size_t i) {
+  constexpr std::size_t ahead = 8;
+  if (i + ahead >= records.size()) return;
+  __builtin_prefetch(&records[i + ahead]);
+  __builtin_prefetch(&records[i + ahead].weight);
+}
+/// The same for where a body is and how it is turned.
+inline void fetch_place_ahead(const std::vector<Motion>& motions, std::size_t i) {
+  constexpr std::size_t ahead = 8;
+  if (i + ahead >= motions.size()) return;
+  __builtin_prefetch(&motions[i + ahead].centre);
+  __builtin_prefetch(&motions[i + ahead].velocity);
+}
+/// The same for what turning goes by.
+inline void fetch_turning_ahead(const std::vector<BodyRecord>& records, std::size_t i) {
+  constexpr std::size_t ahead = 8;
+  if (i + ahead >= records.size()) return;
+  const char* first = reinterpret_cast<const char*>(&records[i + ahead].inverse_inertia);
+  for (std::size_t line = 0; line < 3; ++line) __builtin_prefetch(first + 64 * line);
+}
 
 }  // namespace bronvel

@@ -11,8 +11,9 @@ struct ContactPasses {
   /// Masses, levers and, unless `motions` is null, closing speeds.
   void (*prepare)(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, const BodyMotionLane<T>* motions,
                   const BodyFrameLane<T>* frames);
-  /// Bit by lane: whether some point closes faster than `least` (m/s), the bodies' margins counted in.
-  void (*closing)(const ContactBlock<T>* first, std::size_t count, const BodyMotionLane<T>* motions, T least,
+  /// Bit by lane: whether some point closes faster than `least` (m/s), the bodies' margins counted in; in float also
+  /// whether it may meet within `h` seconds.
+  void (*closing)(const ContactBlock<T>* first, std::size_t count, const BodyMotionLane<T>* motions, T least, T h,
                   std::uint8_t* closing);
   /// Gaps from where the bodies are, and the impulses of the last sub-step.
   void (*warm_start)(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,

@@ -1,6 +1,8 @@
 // Near pairs.
 #include "dynamics/contact_pairs.h"
 
+#include <numeric>
+
 #include "dynamics/contact_points.h"
 #include "dynamics/integrate.h"
 #include "dynamics/joint_solver.h"
@@ -18,9 +20,21 @@ bool can_meet(const WorldState& state, std::uint32_t i, std::uint32_t j) {
 
 namespace {
 
-Pair& add_pair(WorldState& state, const PairKey& key) {
-  const auto [place, is_new] = state.pair_of.try_emplace(key, 0);
-  if (!is_new) return state.pairs[place->second];
+bool composite(const WorldState& state, const PairKey& key) {
+  return state.records[key.a].composite || state.records[key.b].composite;
+}
+
+// The place of the key's pair, which may be there already.
+std::uint32_t add_pair(WorldState& state, const PairKey& key) {
+  const bool by_key = composite(state, key);
+  if (!state.pair_of.empty()) {
+    const auto known = state.pair_of.find(key);
+    if (known != state.pair_of.end()) {
+      const std::uint32_t index = known->second;
+      if (!by_key) state.pair_of.erase(known);
+      return index;
+    }
+  }
   std::uint32_t index;
   if (state.unused_pairs.empty()) {
     index = static_cast<std::uint32_t>(state.pairs.size());
@@ -31,12 +45,12 @@ Pair& add_pair(WorldState& state, const PairKey& key) {
     state.unused_pairs.pop_back();
     state.pairs[index] = Pair{};
   }
-  place->second = index;
+  if (by_key) state.pair_of.emplace(key, index);
   Pair& pair = state.pairs[index];
   static_cast<PairKey&>(pair) = key;
   pair.alive = true;
   state.fresh.push_back(index);
-  return pair;
+  return index;
 }
 
 void drop_pair(WorldState& state, std::uint32_t index) {
@@ -44,10 +58,6 @@ void drop_pair(WorldState& state, std::uint32_t index) {
   state.pair_of.erase(pair);
   pair.alive = false;
   state.unused_pairs.push_back(index);
-}
-
-bool several_parts(const BodyRecord& record) {
-  return is_composite(record.settings.shape);
 }
 
 bool known_near(const WorldState& state, const NearBodies& bodies) {
@@ -141,8 +151,7 @@ void find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
     parts_near(rb.settings.shape, in_frame(box.grown(rb.travel + part_reach), pose_b), parts_b);
     for (const std::uint32_t part_b : parts_b) {
       if (!box.overlaps(grown_bounds(rb, part_of(rb.settings.shape, part_b), pose_b))) continue;
-      const Pair& added = add_pair(state, {near.a, near.b, part_a, part_b});
-      parts.pairs.push_back(static_cast<std::uint32_t>(&added - state.pairs.data()));
+      parts.pairs.push_back(add_pair(state, {near.a, near.b, part_a, part_b}));
     }
   }
 }
@@ -151,11 +160,14 @@ void find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
 void update_near(WorldState& state) {
   look_at_near(state);
   state.scratch.seen.assign(state.pairs.size(), 0);
-  const auto saw = [&](const Pair& pair) {
-    const auto index = static_cast<std::size_t>(&pair - state.pairs.data());
+  const auto saw = [&](std::size_t index) {
     if (index >= state.scratch.seen.size()) state.scratch.seen.resize(state.pairs.size(), 0);
     state.scratch.seen[index] = 1;
   };
+  std::size_t fresh = 0;
+  for (std::size_t i = 0; i < state.near.size(); ++i)
+    if (state.near[i].pair == NearBodies::no_pair && state.scratch.nearness[i] == Nearness::meeting) ++fresh;
+  if (fresh > state.unused_pairs.size()) make_room(state.pairs, fresh - state.unused_pairs.size());
   std::size_t kept = 0;
   for (std::size_t i = 0; i < state.near.size(); ++i) {
     NearBodies near = state.near[i];
@@ -165,16 +177,13 @@ void update_near(WorldState& state) {
     if (state.scratch.nearness[i] == Nearness::gone) continue;
     if (state.scratch.nearness[i] == Nearness::apart) {
       near.pair = NearBodies::no_pair;
-    } else if (!several_parts(ra) && !several_parts(rb)) {
-      if (near.pair == NearBodies::no_pair) {
-        const Pair& added = add_pair(state, {near.a, near.b, 0, 0});  // may move them all
-        near.pair = static_cast<std::uint32_t>(&added - state.pairs.data());
-      }
-      saw(state.pairs[near.pair]);
+    } else if (!ra.composite && !rb.composite) {
+      if (near.pair == NearBodies::no_pair) near.pair = add_pair(state, {near.a, near.b, 0, 0});
+      saw(near.pair);
     } else {
       NearParts& parts = state.near_parts[unordered_key(near.a, near.b)];
       if (!known_parts(state, near, parts)) find_parts(state, near, parts);
-      for (const std::uint32_t p : parts.pairs) saw(state.pairs[p]);
+      for (const std::uint32_t p : parts.pairs) saw(p);
     }
     state.near[kept++] = near;
   }
@@ -207,25 +216,38 @@ void line_up_pairs(WorldState& state) {
   for (std::size_t i = 1; i < count; ++i) strayed += state.listed[i] < state.listed[i - 1] ? 1 : 0;
   strayed += state.pairs.size() - count;
   if (strayed * most_strayed < count) return;
-  std::vector<Pair> lined;
-  lined.reserve(state.pairs.size());
+  // Those that are dead go to the end. In place, circle by circle: a second list would be as large, and new every time.
+  std::vector<std::uint32_t>& from = state.scratch.line_up;
   std::vector<std::uint32_t> new_places(state.pairs.size(), NearBodies::no_pair);
-  for (std::uint32_t i = 0; i < count; ++i) {
-    lined.push_back(state.pairs[state.listed[i]]);
-    state.pair_of[lined.back()] = i;
-    new_places[state.listed[i]] = i;
-    state.listed[i] = i;
+  from = state.listed;
+  for (std::uint32_t i = 0; i < count; ++i) new_places[from[i]] = i;
+  for (std::uint32_t p = 0; p < new_places.size(); ++p)
+    if (new_places[p] == NearBodies::no_pair) from.push_back(p);
+  for (std::uint32_t first = 0; first < from.size(); ++first) {
+    if (from[first] == first) continue;
+    const Pair held = state.pairs[first];
+    std::uint32_t to = first;
+    while (from[to] != first) {
+      const std::uint32_t source = from[to];
+      state.pairs[to] = state.pairs[source];
+      from[to] = to;
+      to = source;
+    }
+    state.pairs[to] = held;
+    from[to] = to;
   }
+  state.pairs.resize(count);
+  state.unused_pairs.clear();
+  std::iota(state.listed.begin(), state.listed.end(), 0U);
+  for (auto& [key, p] : state.pair_of) p = new_places[p];
   for (NearBodies& near : state.near)
     if (near.pair != NearBodies::no_pair) near.pair = new_places[near.pair];
   for (auto& [bodies, parts] : state.near_parts)
     for (std::uint32_t& p : parts.pairs) p = new_places[p];
-  state.pairs.swap(lined);
-  state.unused_pairs.clear();
 }
 
 void find_bounds(BodyRecord& record, const Motion& motion, const BodyWay& way) {
-  const bool parts = several_parts(record);
+  const bool parts = record.composite;
   const double reach = record.travel + least_reach;
   if (parts) {
     record.bounds_reach -= way.shift.norm() + way.turned;
@@ -272,11 +294,12 @@ void update_pairs(WorldState& state) {
   constexpr std::size_t worth_sharing = 500;  // bodies
   state.scratch.ways.resize(state.records.size());
   state.scratch.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
+    fetch_ahead(state.records, i);
     BodyRecord& record = state.records[i];
     const Motion& motion = state.motions[i];
     state.scratch.ways[i] = i < state.at_start.size() ? way_of(record, state.at_start[i], motion) : BodyWay{};
     if (!record.alive || (record.asleep && !record.moved)) return;
-    const double speed = (motion.velocity + state.gravity_on(i) * (record.settings.gravity_factor * dt)).norm();
+    const double speed = (motion.velocity + state.gravity_on(i) * (record.gravity_factor * dt)).norm();
     record.travel = dt * (std::max(speed, motion.velocity.norm()) + surface_spin(record, motion) * record.radius);
     find_bounds(record, motion, state.scratch.ways[i]);
     record.left_padding = !state.broad_phase.padded(record.leaf).contains(record.bounds);
@@ -312,10 +335,12 @@ void update_pairs(WorldState& state) {
   state.scratch.seen.resize(state.pairs.size(), 0);
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
     if (state.scratch.seen[p] != 0 || !state.pairs[p].alive) continue;
-    if (state.pairs[p].touching)
-      state.pairs[p].apart = true;
-    else
+    if (!state.pairs[p].touching) {
       drop_pair(state, p);
+      continue;
+    }
+    state.pairs[p].apart = true;
+    state.pair_of.try_emplace(state.pairs[p], p);
   }
   list_pairs(state);
   line_up_pairs(state);

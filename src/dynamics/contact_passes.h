@@ -244,21 +244,27 @@ HWY_INLINE void close(const ContactBlock<T>& block, const Contact<T>& contact, B
   put_back(contact.b, block.b, block.moves_b, motions);
 }
 
+// In float, what is too far apart to meet within `h` does not count. (In double all that closes is looked at: what is
+// put elsewhere before hits are looked for has no gap of now.)
 template <class T>
-void closing(const ContactBlock<T>* first, std::size_t count, const BodyMotionLane<T>* motions, T least,
+void closing(const ContactBlock<T>* first, std::size_t count, const BodyMotionLane<T>* motions, T least, T h,
              std::uint8_t* found) {
-  const Eight<T> none = all<T>(static_cast<T>(1e29));
+  constexpr bool by_gap = std::is_same_v<T, float>;
+  const Eight<T> none = all<T>(static_cast<T>(1e29)), never = all<T>(static_cast<T>(-1e30));
+  const Eight<T> rounding = all<T>(static_cast<T>(1e-5));  // m, by a good measure
+  const T* base = motions->velocity.data();
   for (const ContactBlock<T>* block = first; block != first + count; ++block, ++found) {
     const Contact<T> contact = open(*block, motions);
     const Three<T> normal = load(block->normal);
-    Eight<T> most = all<T>(static_cast<T>(-1e30));
+    const Eight<T> margin = pick<T, 8>(base, block->a, 6) + pick<T, 8>(base, block->b, 6);
+    Eight<T> most = never;
     for (std::int32_t i = 0; i < block->count; ++i) {
       const BlockPoint<T>& p = block->points[static_cast<std::size_t>(i)];
-      const Eight<T> apart = contact.speed(normal, turned(p, normal));
-      most = where_greater(load(p.gap), none, most, greater(most, all<T>(0) - apart));
+      const Eight<T> closes = margin - contact.speed(normal, turned(p, normal));
+      Eight<T> here = where_greater(load(p.gap), none, never, closes);
+      if constexpr (by_gap) here = where_greater(load(p.gap_now), all<T>(h) * closes + rounding, never, here);
+      most = greater(most, here);
     }
-    const T* base = motions->velocity.data();
-    most = most + pick<T, 8>(base, block->a, 6) + pick<T, 8>(base, block->b, 6);
     alignas(64) Lanes8<T> speeds;
     store(most, speeds);
     unsigned bits = 0;

@@ -19,7 +19,7 @@ bool swept(const WorldState& state, const Pair& pair) {
   // Pairs that move more than this share of the thinner one's half thickness against one another in a sub-step are
   // swept; what flies side by side is not.
   constexpr double swept_share = 0.5;
-  const auto either = [&](Sweeping s) { return a.settings.sweeping == s || b.settings.sweeping == s; };
+  const auto either = [&](Sweeping s) { return a.sweeping == s || b.sweeping == s; };
   if (either(Sweeping::always)) return true;
   if (either(Sweeping::never)) return false;
   const double enough = swept_share * state.settings.substeps * std::min(a.inner_radius, b.inner_radius);
@@ -54,7 +54,7 @@ void carry_over(std::array<ContactRow, 4>& old_rows, int count, double tolerance
 // A part in the scene, without copying it where the shape is its own only part.
 struct PlacedPart {
   PlacedPart(const BodyRecord& record, const Motion& motion, std::uint32_t index) : pose(shape_pose(record, motion)) {
-    if (!is_composite(record.settings.shape)) {
+    if (!record.composite) {
       shape = &record.settings.shape;
       return;
     }
@@ -360,6 +360,7 @@ bool find_points(const WorldState& state, Pair& pair, bool may_touch, double rea
     }
   }
   set_manifold(state, pair, m, nullptr, nullptr);
+  pair.surface = combine(state.records[pair.a].settings.surface, state.records[pair.b].settings.surface);
   pair.moved = 0;
   pair.reach = static_cast<float>(known);
   return had_points || m.count > 0;
@@ -382,7 +383,6 @@ ActiveEnds update_contact(const WorldState& state, Pair& pair) {
   if (!find_points(state, pair, may_touch, reach) || pair.found == 0) return ends;
   for (ContactRow& row : pair.rows) row.total = 0;
   pair.friction.slide_total = {};
-  pair.surface = combine(ra.settings.surface, rb.settings.surface);
   if (!ra.solid || !rb.solid) return ends;
   double least = 1e30;
   for (int i = 0; i < pair.count; ++i) least = std::min(least, pair.rows[static_cast<std::size_t>(i)].gap);

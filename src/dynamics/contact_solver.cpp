@@ -7,6 +7,7 @@
 #include "dynamics/contact_kernel.h"
 #include "dynamics/contact_points.h"
 #include "dynamics/contact_system.h"
+#include "dynamics/creases.h"
 #include "dynamics/integrate.h"
 #include "dynamics/team.h"
 
@@ -57,7 +58,9 @@ constexpr std::size_t small_scene = 3000;
 // Fewer pairs than this are not worth waking other threads for.
 constexpr std::size_t pairs_worth_sharing = 400;
 
-constexpr std::uint32_t most_colours = 64;
+// Colours are given in sets of as many as a word has bits; what touches more others than all of them has pairs left
+// over.
+constexpr std::uint32_t colours_in_a_set = 64, most_colours = 4 * colours_in_a_set;
 
 // A gap so wide marks a point that the pair does not have.
 constexpr double no_point = 1e30;
@@ -94,33 +97,44 @@ double unevenness(const WorldState& state) {
 // Gives each active pair a colour such that no two pairs of one colour move the same body, in the pairs' order. Pairs
 // that find none of the colours free share the last one, each in a block of its own.
 void colour_pairs(const WorldState& state, ContactSystem& sys) {
-  sys.taken.assign(state.records.size(), 0);
-  sys.colour_of.resize(state.scratch.active.size());
-  for (std::size_t i = 0; i < state.scratch.active.size(); ++i) {
-    const ActiveEnds& ends = state.scratch.active_ends[i];
-    const bool a = ends.moves_a, b = ends.moves_b;
-    const std::uint64_t taken = (a ? sys.taken[ends.a] : 0) | (b ? sys.taken[ends.b] : 0);
-    const auto colour = static_cast<std::uint32_t>(std::countr_one(taken));
-    sys.colour_of[i] = colour;
-    if (colour >= most_colours) continue;
-    if (a) sys.taken[ends.a] |= 1ULL << colour;
-    if (b) sys.taken[ends.b] |= 1ULL << colour;
+  const std::size_t count = state.scratch.active.size();
+  sys.colour_of.assign(count, most_colours);
+  sys.colour_count = 0;
+  bool all = count == 0;
+  for (std::uint32_t set = 0; !all && set < most_colours; set += colours_in_a_set) {
+    all = true;
+    sys.taken.assign(state.records.size(), 0);
+    for (std::size_t i = 0; i < count; ++i) {
+      if (sys.colour_of[i] != most_colours) continue;
+      const ActiveEnds& ends = state.scratch.active_ends[i];
+      const bool a = ends.moves_a, b = ends.moves_b;
+      const std::uint64_t taken = (a ? sys.taken[ends.a] : 0) | (b ? sys.taken[ends.b] : 0);
+      const auto colour = static_cast<std::uint32_t>(std::countr_one(taken));
+      all = all && colour < colours_in_a_set;
+      if (colour >= colours_in_a_set) continue;
+      sys.colour_of[i] = set + colour;
+      sys.colour_count = std::max(sys.colour_count, set + colour + 1);
+      if (a) sys.taken[ends.a] |= 1ULL << colour;
+      if (b) sys.taken[ends.b] |= 1ULL << colour;
+    }
   }
+  if (!all) sys.colour_count = most_colours + 1;
 }
 
 // Orders the active pairs by colour, then the calm ones last, then those with more points first, so that blocks are
 // even.
 void order_pairs(const WorldState& state, ContactSystem& sys) {
-  std::array<std::uint32_t, (most_colours + 1) * 8 + 1> first{};
-  const auto bin = [&](std::size_t i) {
+  std::vector<std::uint32_t>& first = sys.first_of_kind;
+  first.assign(sys.colour_count * 8 + 1, 0);
+  const auto kind = [&](std::size_t i) {
     const ActiveEnds& ends = state.scratch.active_ends[i];
     return sys.colour_of[i] * 8 + (ends.calm ? 4U : 0U) + (4U - ends.points);
   };
-  for (std::size_t i = 0; i < state.scratch.active.size(); ++i) ++first[bin(i) + 1];
+  for (std::size_t i = 0; i < state.scratch.active.size(); ++i) ++first[kind(i) + 1];
   for (std::size_t b = 1; b < first.size(); ++b) first[b] += first[b - 1];
   sys.order.resize(state.scratch.active.size());
   for (std::size_t i = 0; i < state.scratch.active.size(); ++i)
-    sys.order[first[bin(i)]++] = static_cast<std::uint32_t>(i);
+    sys.order[first[kind(i)]++] = static_cast<std::uint32_t>(i);
 }
 
 template <class T>
@@ -183,7 +197,7 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
     BlockPoint<T>& p = block.points[i];
     const ContactRow& row = pair.rows[i];
     const bool there = i < static_cast<std::size_t>(pair.count);
-    p.gap[lane] = static_cast<T>(there ? row.gap : no_point);
+    p.gap[lane] = p.gap_now[lane] = static_cast<T>(there ? row.gap : no_point);
     p.impulse[lane] = static_cast<T>(there ? row.impulse : 0);
     p.total[lane] = 0;
     if (!there) continue;
@@ -344,6 +358,7 @@ void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
     Team& team = *state.scratch.team;
     auto part = team.share(bodies, worker);
     for (std::size_t i = part.first; i < part.last; ++i) {
+      fetch_ahead(state.records, i);
       load_frame(state, static_cast<std::uint32_t>(i), all.frames[i]);
       load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
     }
@@ -396,9 +411,14 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
     Team& team = *state.scratch.team;
     const Team::Share mine = team.share(bodies, worker);
     for (std::size_t i = mine.first; i < mine.last; ++i) {
+      fetch_ahead(state.records, i);
+      fetch_place_ahead(state.at_start, i);
       if (state.scratch.moving[i] == 0) continue;
       load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
-      if (kind != PassKind::push_on) load_shift(state, static_cast<std::uint32_t>(i), all.frames[i]);
+      // Since the last sub-step's passes only hits and creases have put bodies elsewhere; joints may, too.
+      const bool elsewhere = std::exchange(state.scratch.put_elsewhere[i], 0) != 0 || !state.joints.empty();
+      if (kind == PassKind::relax || (kind == PassKind::push_first && elsewhere))
+        load_shift(state, static_cast<std::uint32_t>(i), all.frames[i]);
     }
     team.wait();
     const auto through_colours = [&](bool all_blocks, const auto& kernel) {
@@ -532,6 +552,7 @@ void look_for_closing(WorldState& state, double h) {
       Team& team = *state.scratch.team;
       const Team::Share mine = team.share(state.records.size(), worker);
       for (std::size_t i = mine.first; i < mine.last; ++i) {
+        fetch_ahead(state.records, i);
         if (state.scratch.moving[i] == 0) continue;
         load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
         // The planes are those of the tick's start: its points have turned since by the spin times the time, at most.
@@ -539,10 +560,12 @@ void look_for_closing(WorldState& state, double h) {
         const double turning = spin * spin * state.records[i].radius * dt;
         all.motions[i].margin = static_cast<T>(turning + h * state.scratch.steady_acceleration[i].norm());
       }
+      for (const auto& [ball, by] : put_elsewhere_at_creases(state))
+        if (ball >= mine.first && ball < mine.last) all.motions[ball].margin += static_cast<T>(by / h);
       team.wait();
       const Team::Share blocks = team.share(all.blocks.size(), worker);
       kernel_passes<T>().closing(all.blocks.data() + blocks.first, blocks.last - blocks.first, all.motions.data(),
-                                 static_cast<T>(0.999 * state.settings.restitution_speed),
+                                 static_cast<T>(0.999 * state.settings.restitution_speed), static_cast<T>(h),
                                  all.closing.data() + blocks.first);
     });
   });

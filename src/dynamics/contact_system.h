@@ -50,6 +50,8 @@ struct ContactSystem {
   // By pair or body, for colouring.
   std::vector<std::uint64_t> taken;
   std::vector<std::uint32_t> colour_of;
+  std::uint32_t colour_count = 0;            // the last may be of those that found none free
+  std::vector<std::uint32_t> first_of_kind;  // in `order`, by colour, calmness and points
   std::vector<std::uint32_t> order;
 };
 

@@ -35,6 +35,7 @@ struct CreaseScratch {
   std::vector<NearFacet> facets;    // of one ball and one surface, now
   std::vector<char> meets_others;   // by body: something else than faceted ground may touch it in this tick
   std::vector<std::pair<std::uint32_t, Vec3>> going;  // balls that go along a facet in this sub-step, and its normal
+  std::vector<PutElsewhere> put_elsewhere;            // in this sub-step
 };
 
 namespace {
@@ -282,6 +283,8 @@ void turn_ball(WorldState& state, CreaseScratch& scratch, std::uint32_t index, c
     ball.centre[axis] += shift[axis];
     ball.velocity[axis] = drift[axis] + before[axis];
   }
+  scratch.put_elsewhere.push_back({index, shift.norm()});
+  state.scratch.put_elsewhere[index] = 1;
 }
 
 // The ball against the ground that was under it at the tick's start, m.
@@ -334,6 +337,7 @@ void find_creases(WorldState& state) {
 void turn_at_creases(WorldState& state, double h) {
   CreaseScratch& scratch = *state.scratch.creases;
   scratch.going.clear();
+  scratch.put_elsewhere.clear();
   for (std::size_t first = 0; first < scratch.listed.size();) {
     const std::size_t last = end_of_group(scratch.listed, first);
     const std::uint32_t ball = scratch.listed[first].ball, ground = scratch.listed[first].ground;
@@ -344,6 +348,10 @@ void turn_at_creases(WorldState& state, double h) {
     turn_ball(state, scratch, ball, state.at_start[ball].centre + gone, state.motions[ground], h);
     first = last;
   }
+}
+
+std::span<const PutElsewhere> put_elsewhere_at_creases(const WorldState& state) {
+  return (*state.scratch.creases).put_elsewhere;
 }
 
 void leave_out_passed(WorldState& state) {

@@ -2,9 +2,17 @@
 // for.
 #pragma once
 
+#include <span>
+
 #include "dynamics/world_state.h"
 
 namespace bronvel {
+
+/// A ball that was put where it would have been had it always gone along its last facet, and how far from where it was.
+struct PutElsewhere {
+  std::uint32_t ball = 0;
+  double by = 0;  ///< m
+};
 
 /// Lists which balls have facets of a surface before them in this tick.
 void find_creases(WorldState& state);
@@ -16,6 +24,9 @@ void find_creases(WorldState& state);
 /// unless they are so fast that they would leave a smooth surface, v² κ > g, with the crease over the next facet's
 /// length for κ. Turning takes no spin.
 void turn_at_creases(WorldState& state, double h);
+
+/// Those that it has put elsewhere in this sub-step.
+std::span<const PutElsewhere> put_elsewhere_at_creases(const WorldState& state);
 
 /// Tells the solver which facets no ball comes to in this sub-step; after the hits.
 void leave_out_passed(WorldState& state);

@@ -146,7 +146,7 @@ void push_by_fields(WorldState& state, double seconds, double h) {
         wet = wet_part(state, zone, body, shift, time);
         if (wet.volume > 0) {
           const Vec3 lift =
-              zone.settings.water->density * wet.volume * (wet.swell - record.settings.gravity_factor * medium.gravity);
+              zone.settings.water->density * wet.volume * (wet.swell - record.gravity_factor * medium.gravity);
           medium.push += lift;
           medium.twist += (wet.centre - motion.centre).cross(lift);
           medium.dry = std::max(0.0, medium.dry - wet.share);

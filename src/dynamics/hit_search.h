@@ -8,10 +8,11 @@ namespace bronvel {
 /// A pair that will be hit.
 struct Hit {
   bool any = false;
-  double moment = 0;   ///< s into the sub-step
-  double met = 0;      ///< points nearer than this are met, m
-  Manifold manifold;   ///< at the moment
-  bool stale = false;  ///< none, but the planes that the pair knows say so: the manifold is that of now
+  double moment = 0;           ///< s into the sub-step
+  double met = 0;              ///< points nearer than this are met, m
+  Manifold manifold;           ///< at the moment
+  bool by_own_planes = false;  ///< the manifold is the pair's own, point by point
+  bool stale = false;          ///< none, but the planes that the pair knows say so: the manifold is that of now
 };
 
 /// Whether and when the pair is hit in this sub-step of h seconds, at more than the scene's restitution speed. Notes of

@@ -64,6 +64,26 @@ StruckGroup* group_of(WorldState& state, ImpactScratch& scratch, const Pair& pai
   return scratch.group.any_joints() ? &scratch.group : nullptr;
 }
 
+// From now on the pair goes by the planes of a hit, found with its bodies at these motions; they have been set back
+// since.
+void go_by_planes_of(WorldState& state, Pair& pair, const Manifold& m, const Motion& a, const Motion& b) {
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  Manifold now = m;
+  for (std::size_t i = 0; i < static_cast<std::size_t>(m.count); ++i) {
+    // Where the point is on both bodies after they were set back: midway between them, with their gap.
+    const Vec3 on_a =
+        state.motions[pair.a].centre +
+        surface_turn(ra, a.orientation, state.motions[pair.a].orientation) * (m.points[i].point - a.centre);
+    const Vec3 on_b =
+        state.motions[pair.b].centre +
+        surface_turn(rb, b.orientation, state.motions[pair.b].orientation) * (m.points[i].point - b.centre);
+    now.points[i].point = 0.5 * (on_a + on_b);
+    now.points[i].separation = m.points[i].separation + m.normal.dot(on_b - on_a);
+  }
+  fetch_pair(state, pair);
+  set_manifold_on_the_way(state, pair, now);
+}
+
 void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hit, double h) {
   const Manifold& m = hit.manifold;
   const Vec3 &pull_a = state.scratch.expected_acceleration[pair.a],
@@ -102,7 +122,10 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
         record.jointed ? state.scratch.expected_acceleration[index] : state.scratch.steady_acceleration[index];
     const Vec3 change = after.velocity - hit.moment * pull - body.velocity;
     Motion back = after;
-    coast_turning(record, back, -hit.moment);
+    if (hit.moment != 0) {
+      coast_turning(record, back, -hit.moment);
+      state.scratch.put_elsewhere[index] = 1;
+    }
     back.centre = body.centre - hit.moment * change;
     back.velocity = body.velocity + change;
     body = back;
@@ -134,27 +157,13 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
   settle(pair.a, a);
   settle(pair.b, b);
 
-  // From here on the pair goes by the planes of the hit.
-  Manifold now = m;
-  for (std::size_t i = 0; i < count; ++i) {
-    // Where the point is on both bodies after they were set back: midway between them, with their gap.
-    const Vec3 on_a =
-        state.motions[pair.a].centre +
-        surface_turn(ra, a.orientation, state.motions[pair.a].orientation) * (m.points[i].point - a.centre);
-    const Vec3 on_b =
-        state.motions[pair.b].centre +
-        surface_turn(rb, b.orientation, state.motions[pair.b].orientation) * (m.points[i].point - b.centre);
-    now.points[i].point = 0.5 * (on_a + on_b);
-    now.points[i].separation = m.points[i].separation + m.normal.dot(on_b - on_a);
-  }
-  fetch_pair(state, pair);
-  set_manifold_on_the_way(state, pair, now);
+  if (!hit.by_own_planes) go_by_planes_of(state, pair, m, a, b);
   const std::array<Vec3, 2> tangents = pair.tangents();
   for (std::size_t i = 0; i < count; ++i) {
     pair.rows[i].total += blow.normal[i];
     for (std::size_t t = 0; t < 2; ++t) pair.friction.slide_total[t] += tangents[t].dot(blow.friction[i]);
   }
-  send_pair(state, pair);
+  if (!hit.by_own_planes) send_pair(state, pair);
 }
 
 // Whether the pair may be hit at all, by what is known without looking at it.
@@ -342,6 +351,7 @@ void resolve_impacts(WorldState& state, double h) {
   std::vector<double>& fastest = state.scratch.top_speed;
   constexpr std::size_t worth_sharing = 500;
   state.scratch.team->each(state.motions.size(), worth_sharing, [&](std::size_t i) {
+    fetch_ahead(state.records, i);
     const auto body = static_cast<std::uint32_t>(i);
     if (state.scratch.moving[i] == 0) return;
     state.scratch.steady_acceleration[i] = steady_acceleration(state, body);

@@ -91,13 +91,19 @@ Vec3 steady_acceleration(const WorldState& state, std::uint32_t body) {
 
 void integrate_velocities(WorldState& state, double h) {
   state.scratch.team->each(state.records.size(), bodies_worth_sharing, [&](std::size_t i) {
+    fetch_ahead(state.records, i);
     const BodyRecord& record = state.records[i];
     if (!record.alive || !record.dynamic() || record.asleep) return;
     Motion& motion = state.motions[i];
-    const BodySettings& settings = record.settings;
     state.scratch.velocity_before[i] = motion.velocity;
     state.scratch.spin_before[i] = motion.angular_velocity;
     motion.velocity += h * state.scratch.steady_acceleration[i];
+    if (!record.resisted && state.media.empty()) {  // most of most scenes
+      motion.angular_velocity += h * (motion.inverse_inertia * record.torque);
+      state.scratch.velocity_free[i] = motion.velocity;
+      return;
+    }
+    const BodySettings& settings = record.settings;
     const Medium* medium = state.media.size() > i ? &state.media[i] : nullptr;
     const Vec3 wind = medium ? medium->wind : Vec3::Zero();
     const double damping = settings.linear_damping + (medium ? medium->linear_damping : 0);
@@ -126,6 +132,8 @@ void integrate_velocities(WorldState& state, double h) {
 
 void integrate_positions(WorldState& state, double h) {
   state.scratch.team->each(state.records.size(), bodies_worth_sharing, [&](std::size_t i) {
+    fetch_ahead(state.records, i);
+    fetch_turning_ahead(state.records, i);
     const BodyRecord& record = state.records[i];
     if (!record.alive || record.kind == MotionKind::fixed || record.asleep) return;
     if (std::exchange(state.scratch.moved_by_joints[i], 0) != 0) return;

@@ -19,6 +19,7 @@
 #include "dynamics/zones.h"
 #include "geometry/error.h"
 #include "geometry/linear.h"
+#include "geometry/parts.h"
 
 namespace bronvel {
 namespace {
@@ -55,6 +56,11 @@ void take_settings(BodyRecord& record, Motion& motion, const BodySettings& setti
   record.groups = settings.groups;
   record.meets = settings.meets;
   record.weight = settings.mass * settings.gravity_factor;
+  record.gravity_factor = settings.gravity_factor;
+  record.resisted =
+      settings.linear_damping > 0 || settings.angular_damping > 0 || settings.linear_drag > 0 || settings.drag_area > 0;
+  record.composite = is_composite(settings.shape);
+  record.sweeping = settings.sweeping;
   record.cross_area.setZero();
   record.bounds_reach = -1;
   const double volume = shape_volume(settings.shape);
@@ -515,6 +521,7 @@ void World::step() {
   s.scratch.steady_acceleration.assign(s.motions.size(), Vec3::Zero());
   s.scratch.expected_acceleration.assign(s.motions.size(), Vec3::Zero());
   s.scratch.moved_by_joints.assign(s.motions.size(), 0);
+  s.scratch.put_elsewhere.assign(s.motions.size(), 0);
   apply_zones(s);
   head_for_targets(s);
   update_pairs(s);

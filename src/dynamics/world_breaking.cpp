@@ -26,7 +26,7 @@ class LostEnergy {
       const BodyRecord& record = state.records[i];
       if (!record.alive || !record.dynamic() || record.asleep) continue;
       const Vec3 fallen = state.motions[i].centre - state.at_start[i].centre;
-      const double weight_work = record.mass.mass * record.settings.gravity_factor * state.gravity_on(i).dot(fallen);
+      const double weight_work = record.mass.mass * record.gravity_factor * state.gravity_on(i).dot(fallen);
       lost_[find(i)] +=
           kinetic_energy_of(record, state.at_start[i]) + weight_work - kinetic_energy_of(record, state.motions[i]);
     }

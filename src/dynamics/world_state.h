@@ -31,6 +31,8 @@ struct WorldState {
   std::vector<std::uint32_t> unused_pairs;
   std::vector<std::uint32_t> listed;  ///< pairs that live, in order of their keys
   std::vector<std::uint32_t> fresh;   ///< pairs that came since `listed` was brought up to date
+  /// Pairs that `near` does not lead to: of what has several parts, and those that are only kept to tell that they
+  /// parted.
   std::unordered_map<PairKey, std::uint32_t, PairKeyHash> pair_of;
   std::vector<NearBodies> near;                             ///< many more than pairs, and small; in order of (a, b)
   std::unordered_map<std::uint64_t, NearParts> near_parts;  ///< by bodies (`unordered_key`), where one has parts

@@ -1,0 +1,141 @@
+// What only heaps have: contacts solved in float, more partners than colours, pairs that part and meet again.
+#include <catch2/catch.hpp>
+#include <cmath>
+
+#include "dynamics/world.h"
+
+using namespace bronvel;
+
+namespace {
+
+BodyMotion at(const Vec3& place, const Vec3& velocity = Vec3::Zero()) {
+  return {{place, Quat::Identity()}, velocity, Vec3::Zero()};
+}
+
+BodySettings box_of(const Vec3& size, double mass, double restitution, double friction) {
+  BodySettings box;
+  box.shape = Box{size};
+  box.mass = mass;
+  box.surface.restitution = restitution;
+  box.surface.static_friction = box.surface.dynamic_friction = friction;
+  box.may_sleep = false;
+  return box;
+}
+
+struct Sums {
+  Vec3 momentum = Vec3::Zero(), angular = Vec3::Zero();
+};
+Sums sums(const World& world) {
+  Sums s;
+  for (const BodyHandle body : world.bodies()) {
+    const BodyMotion motion = world.motion(body);
+    const MassProperties mass = world.mass(body);
+    const Mat3 turn = motion.pose.orientation.toRotationMatrix();
+    const Vec3 p = mass.mass * motion.velocity;
+    s.momentum += p;
+    s.angular += world.centre_of_mass(body).cross(p) + turn * mass.inertia * turn.transpose() * motion.angular_velocity;
+  }
+  return s;
+}
+
+}  // namespace
+
+TEST_CASE("two heaps that fly into one another keep their momentum, and never have more energy than at first") {
+  World world({.gravity = Vec3::Zero(), .tick_rate = 60});
+  world.set_threads(2);
+  const BodySettings box = box_of({0.5, 0.5, 0.5}, 2, 0.6, 0.4);
+  constexpr int side = 8;
+  for (int i = 0; i < 2 * side * side * side; ++i) {
+    const int of = i % 2, k = i / 2;
+    const Vec3 place(0.5 * (k % side), 0.5 * (k / side % side), 0.5 * (k / side / side));
+    world.create(box, at(place + of * Vec3(0.3, 0.2, 5), Vec3(0, 0, of == 0 ? 3 : -3)));
+  }
+  const Sums start = sums(world);
+  const double first = world.kinetic_energy();
+  double most = 0;
+  std::size_t most_points = 0;
+  for (int i = 0; i < 60; ++i) {
+    world.step();
+    std::size_t points = 0;
+    for (const ContactEvent& contact : world.contacts()) points += contact.points.size();
+    most_points = std::max(most_points, points);
+    most = std::max(most, world.kinetic_energy() / first);
+  }
+  CHECK(most_points > 3000);  // solved in float
+  const Sums end = sums(world);
+  const double size = 2.0 * 2 * side * side * side * 3;  // kg·m/s that goes either way
+  CHECK((end.momentum - start.momentum).norm() < 1e-6 * size);
+  CHECK((end.angular - start.angular).norm() < 1e-3 * size);  // planes of the tick's start
+  CHECK(most <= 1 + 1e-9);
+  CHECK(world.kinetic_energy() < 0.5 * first);
+}
+
+TEST_CASE("a plate bears more bodies than a set of colours has room for") {
+  const auto played = [](int threads) {
+    World world({.tick_rate = 60});
+    world.set_threads(threads);
+    world.create({.kind = MotionKind::fixed, .shape = Box{{40, 1, 40}}}, at({0, -0.5, 0}));
+    const BodyHandle plate = world.create(box_of({9.2, 0.2, 9.2}, 400, 0, 0.5), at({0, 0.1, 0}));
+    std::vector<BodyHandle> boxes;
+    for (int i = 0; i < 225; ++i)
+      boxes.push_back(
+          world.create(box_of({0.4, 0.4, 0.4}, 1, 0, 0.5), at({0.6 * (i % 15) - 4.2, 0.41, 0.6 * (i / 15) - 4.2})));
+    for (int i = 0; i < 120; ++i) world.step();
+    CHECK(std::abs(world.motion(plate).pose.position.y() - 0.1) < 2e-3);
+    for (const BodyHandle box : boxes) {
+      CHECK(std::abs(world.motion(box).pose.position.y() - 0.4) < 4e-3);
+      CHECK(world.velocity(box).norm() < 1e-3);
+    }
+    return world.digest();
+  };
+  const std::uint64_t alone = played(1);
+  CHECK(played(2) == alone);
+  CHECK(played(3) == alone);
+}
+
+TEST_CASE("what is taken away for a tick and put back is one pair again") {
+  World world({.tick_rate = 60});
+  world.create({.kind = MotionKind::fixed, .shape = Box{{10, 1, 10}}}, at({0, -0.5, 0}));
+  const BodyHandle box = world.create(box_of({0.4, 0.4, 0.4}, 1, 0, 0.5), at({0, 0.2, 0}));
+  const Pose here{{0, 0.2, 0}, Quat::Identity()}, away{{0, 5, 0}, Quat::Identity()};
+  for (int i = 0; i < 5; ++i) world.step();
+  for (int round = 0; round < 3; ++round) {
+    REQUIRE(world.contacts().size() == 1);
+    CHECK(world.contacts()[0].phase == ContactPhase::stay);
+    world.place(box, away);
+    world.set_velocity(box, Vec3::Zero());
+    world.step();
+    REQUIRE(world.contacts().size() == 1);
+    CHECK(world.contacts()[0].phase == ContactPhase::part);
+    world.place(box, here);
+    world.set_velocity(box, Vec3::Zero());
+    world.step();
+    REQUIRE(world.contacts().size() == 1);
+    CHECK(world.contacts()[0].phase == ContactPhase::touch);
+    world.step();
+  }
+}
+
+TEST_CASE("pairs of many bodies that part and meet are told once each") {
+  // Bodies come down, are thrown up and come down again: pairs die, are lined up, and are made anew.
+  World world({.tick_rate = 60});
+  world.create({.kind = MotionKind::fixed, .shape = Box{{40, 1, 40}}}, at({0, -0.5, 0}));
+  std::vector<BodyHandle> boxes;
+  for (int i = 0; i < 600; ++i)
+    boxes.push_back(world.create(box_of({0.4, 0.4, 0.4}, 1, 0, 0.5),
+                                 at({0.42 * (i % 10), 0.2 + 0.41 * (i / 100), 0.42 * (i / 10 % 10)})));
+  for (int tick = 0; tick < 200; ++tick) {
+    if (tick % 40 == 20)
+      for (std::size_t i = 0; i < boxes.size(); i += 3)
+        world.set_velocity(boxes[i], {0.5 * static_cast<double>(i % 7) - 1.5, 4, 0.5 * static_cast<double>(i % 5) - 1});
+    world.step();
+    const std::span<const ContactEvent> contacts = world.contacts();
+    for (std::size_t k = 1; k < contacts.size(); ++k)
+      REQUIRE(std::pair(contacts[k - 1].a, contacts[k - 1].b) < std::pair(contacts[k].a, contacts[k].b));
+    for (const ContactEvent& contact : contacts) {
+      REQUIRE(contact.points.size() <= 4);
+      // What a pair tells of are points of both of its bodies.
+      for (const Vec3& point : contact.points) REQUIRE((world.motion(contact.b).pose.position - point).norm() < 0.6);
+    }
+  }
+}
