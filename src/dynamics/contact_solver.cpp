@@ -118,7 +118,10 @@ void colour_pairs(const WorldState& state, ContactSystem& sys) {
       if (b) sys.taken[ends.b] |= 1ULL << colour;
     }
   }
-  if (!all) sys.colour_count = most_colours + 1;
+  sys.without_colour = 0;
+  if (all) return;
+  sys.colour_count = most_colours + 1;
+  sys.without_colour = static_cast<std::size_t>(std::count(sys.colour_of.begin(), sys.colour_of.end(), most_colours));
 }
 
 // Orders the active pairs by colour, then the calm ones last, then those with more points first, so that blocks are
@@ -291,6 +294,12 @@ void lay_blocks(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
   sys.colours.clear();
   all.rolls.clear();
   std::size_t blocks = 0;
+  // As many as there can be; what they held before is not taken along.
+  const std::size_t most_blocks = sys.order.size() / lanes + sys.colour_count + sys.without_colour;
+  if (most_blocks > all.blocks.capacity()) {
+    all.blocks.clear();
+    all.blocks.reserve(most_blocks + most_blocks / 8);
+  }
   for (std::size_t i = 0; i < sys.order.size();) {
     const std::uint32_t colour = sys.colour_of[sys.order[i]];
     const std::size_t most = colour < most_colours ? lanes : 1;
@@ -299,10 +308,7 @@ void lay_blocks(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
     std::uint32_t lively = 0;
     while (end < sys.order.size() && sys.colour_of[sys.order[end]] == colour) {
       const std::size_t begin = end;
-      if (all.blocks.size() <= blocks) {
-        make_room(all.blocks);
-        all.blocks.emplace_back();
-      }
+      if (all.blocks.size() <= blocks) all.blocks.emplace_back();
       all.blocks[blocks].roll = -1;
       if (!state.scratch.active_ends[sys.order[end]].calm) lively = static_cast<std::uint32_t>(blocks) - first + 1;
       for (; end < std::min(begin + most, sys.order.size()) && sys.colour_of[sys.order[end]] == colour; ++end) {

@@ -51,6 +51,7 @@ struct ContactSystem {
   std::vector<std::uint64_t> taken;
   std::vector<std::uint32_t> colour_of;
   std::uint32_t colour_count = 0;            // the last may be of those that found none free
+  std::size_t without_colour = 0;            // how many found none
   std::vector<std::uint32_t> first_of_kind;  // in `order`, by colour, calmness and points
   std::vector<std::uint32_t> order;
 };

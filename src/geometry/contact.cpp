@@ -3,6 +3,7 @@
 
 #include "geometry/contact_box.h"
 #include "geometry/contact_convex.h"
+#include "geometry/hull.h"
 
 namespace bronvel {
 namespace {
@@ -75,6 +76,31 @@ Manifold collide_pair(const Box& a, const Pose& pose_a, const Box& b, const Pose
   return collide_convex(a, pose_a, b, pose_b, reach);
 }
 
+// The shape as a box, where it is one.
+struct PlacedBox {
+  const Box* box = nullptr;
+  Pose pose;
+};
+PlacedBox as_box(const Shape& shape, const Pose& pose) {
+  if (const auto* box = std::get_if<Box>(&shape)) return {box, pose};
+  const auto* hull = std::get_if<Hull>(&shape);
+  if (!hull || !hull->data->box) return {};
+  return {&hull->data->box->box, pose * hull->data->box->pose};
+}
+
+// Hulls that are boxes, with one another, with boxes and with balls.
+std::optional<Manifold> collide_as_boxes(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b,
+                                         double reach) {
+  const bool hull_a = std::holds_alternative<Hull>(a), hull_b = std::holds_alternative<Hull>(b);
+  if (!hull_a && !hull_b) return std::nullopt;
+  const PlacedBox box_a = as_box(a, pose_a), box_b = as_box(b, pose_b);
+  if (box_a.box && box_b.box) return collide_pair(*box_a.box, box_a.pose, *box_b.box, box_b.pose, reach);
+  const auto *ball_a = std::get_if<Sphere>(&a), *ball_b = std::get_if<Sphere>(&b);
+  if (box_a.box && ball_b) return collide_pair(*box_a.box, box_a.pose, *ball_b, pose_b, reach);
+  if (ball_a && box_b.box) return collide_pair(*ball_a, pose_a, *box_b.box, box_b.pose, reach);
+  return std::nullopt;
+}
+
 }  // namespace
 
 Manifold collide(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach,
@@ -86,6 +112,7 @@ Manifold collide(const Shape& a, const Pose& pose_a, const Shape& b, const Pose&
   if (std::holds_alternative<Facet>(a)) return collide_facet(a, pose_a, b, pose_b, reach, last);
   if (std::holds_alternative<Facet>(b))
     return flipped(collide_facet(b, pose_b, a, pose_a, reach, {-last.normal, flipped(last.face_of)}));
+  if (std::optional<Manifold> boxes = collide_as_boxes(a, pose_a, b, pose_b, reach)) return *boxes;
   return std::visit(
       [&](const auto& sa, const auto& sb) {
         if constexpr (requires { collide_pair(sa, pose_a, sb, pose_b, reach); })

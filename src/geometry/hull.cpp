@@ -105,6 +105,33 @@ void weigh(HullData& hull) {
     hull.inner_radius = std::min(hull.inner_radius, hull.offsets[i] - hull.normals[i].dot(hull.centre));
 }
 
+// Whether it is a box: bricks and what is sawn square are, and boxes meet one another faster.
+void find_box(HullData& hull) {
+  constexpr double square = 1e-9;
+  if (hull.faces.size() != 6 || hull.corners.size() != 8) return;
+  HullBox found;
+  std::array<Vec3, 3> axes;
+  std::size_t count = 0;
+  std::array<bool, 6> used{};
+  for (std::size_t i = 0; i < 6; ++i) {
+    if (used[i]) continue;
+    const Vec3& normal = hull.normals[i];
+    for (std::size_t k = 0; k < count; ++k)
+      if (std::abs(normal.dot(axes[k])) > square) return;
+    std::size_t opposite = i + 1;
+    while (opposite < 6 && (used[opposite] || (hull.normals[opposite] + normal).norm() > square)) ++opposite;
+    if (opposite == 6 || count == 3) return;
+    used[opposite] = true;
+    found.box.size[static_cast<Eigen::Index>(count)] = hull.offsets[i] + hull.offsets[opposite];
+    found.pose.position += 0.5 * (hull.offsets[i] - hull.offsets[opposite]) * normal;
+    axes[count++] = normal;
+  }
+  Mat3 turn;
+  turn << axes[0], axes[1], axes[0].cross(axes[1]);
+  found.pose.orientation = Quat(turn).normalized();
+  hull.box = found;
+}
+
 }  // namespace
 
 bool operator==(const Hull& a, const Hull& b) {
@@ -135,6 +162,7 @@ Hull make_hull(const std::vector<Vec3>& points) {
   read_faces(&qhull.state, *data);
   weigh(*data);
   measure_faces(*data);
+  find_box(*data);
   if (!(data->volume > 1e-9 * size * size * size)) throw Error("hull", "is too flat to have a volume");
   return Hull{std::move(data)};
 }
@@ -148,6 +176,7 @@ std::optional<Hull> finished(std::shared_ptr<HullData> data) {
   }
   weigh(*data);
   measure_faces(*data);
+  find_box(*data);
   const double size = (high - low).maxCoeff();
   if (!(data->volume > 1e-9 * size * size * size)) return std::nullopt;
   return Hull{std::move(data)};

@@ -9,6 +9,12 @@
 
 namespace bronvel {
 
+/// The box that a hull is.
+struct HullBox {
+  Box box;
+  Pose pose;  ///< in the hull's frame
+};
+
 /// A convex polyhedron. Faces list their corners counter-clockwise seen from outside.
 struct HullData {
   std::vector<Vec3> points;   ///< as given, m
@@ -23,6 +29,7 @@ struct HullData {
   Vec3 centre = Vec3::Zero();              ///< of the volume, m
   Mat3 inertia = Mat3::Zero();             ///< about `centre`, for density 1 kg/m³
   double inner_radius = 0;                 ///< of the ball about `centre` that touches the nearest face, m
+  std::optional<HullBox> box;              ///< if its faces are those of one, to 1e-9
 };
 
 /// Of a scene's hull: more is as good as round, and takes as long as a thousand boxes.

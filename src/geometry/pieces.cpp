@@ -401,6 +401,7 @@ Hull shifted(const Hull& hull, const Vec3& by) {
   auto data = std::make_shared<HullData>(*hull.data);
   for (Vec3& corner : data->corners) corner += by;
   for (Vec3& middle : data->middles) middle += by;
+  if (data->box) data->box->pose.position += by;
   data->points = data->corners;
   for (std::size_t i = 0; i < data->faces.size(); ++i) data->offsets[i] += data->normals[i].dot(by);
   data->centre += by;

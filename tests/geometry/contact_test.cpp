@@ -8,6 +8,8 @@
 #include "geometry/distance.h"
 #include "geometry/hull.h"
 #include "geometry/mass.h"
+#include "geometry/pieces.h"
+#include "geometry/random.h"
 #include "geometry/ray.h"
 
 using namespace bronvel;
@@ -204,4 +206,47 @@ TEST_CASE("shapes are never nearer than a manifold tells", "[random]") {
     RC_ASSERT(near.apart <= std::max(0.0, apart) + 1e-9);
     if (near.count == 0) RC_ASSERT(near.apart > 0 || apart > 0);
   }));
+}
+
+TEST_CASE("a hull that is a box, also one shifted, meets others as that box does", "[random]") {
+  CHECK(rc::check("hulls and boxes", [] {
+    Random random(*rc::gen::arbitrary<std::uint64_t>());
+    const auto within = [&](double far) {
+      return Vec3(random.between(-far, far), random.between(-far, far), random.between(-far, far));
+    };
+    const auto turn = [&] {
+      return Quat(random.between(-1, 1), random.between(-1, 1), random.between(-1, 1), 0.1).normalized();
+    };
+    const Vec3 size(random.between(0.05, 2), random.between(0.05, 2), random.between(0.05, 2)), by = within(3);
+    const Quat own = turn();  // of the box in the hull's frame
+    std::vector<Vec3> corners;
+    for (int i = 0; i < 8; ++i)
+      corners.push_back(
+          own * (0.5 * size.cwiseProduct(Vec3((i & 1) != 0 ? 1 : -1, (i & 2) != 0 ? 1 : -1, (i & 4) != 0 ? 1 : -1))));
+    const Hull hull = shifted(make_hull(corners), by);
+    RC_ASSERT(hull.data->box.has_value());
+    RC_ASSERT((hull.data->box->pose.position - hull.data->centre).norm() < 1e-9);
+    const Pose at{within(1), turn()}, other_at{at.to_scene(by) + within(0.5 * size.maxCoeff() + 0.4), turn()};
+    const std::vector<Shape> others{Box{{0.7, 0.4, 0.9}}, Sphere{0.4}, Shape(hull)};
+    const Shape& other = others[random.bits() % others.size()];
+    const Pose there = std::holds_alternative<Hull>(other) ? other_at * Pose{-by} : other_at;
+    const Manifold m = collide(Shape(hull), at, other, there, 0.05);
+    const Shape box = Box{size};
+    const Manifold same = std::holds_alternative<Hull>(other)
+                              ? collide(box, at * Pose{by, own}, box, there * Pose{by, own}, 0.05)
+                              : collide(box, at * Pose{by, own}, other, there, 0.05);
+    const auto least = [](const Manifold& of) {
+      double gap = 1e300;
+      for (int i = 0; i < of.count; ++i) gap = std::min(gap, of.points[static_cast<std::size_t>(i)].separation);
+      return gap;
+    };
+    RC_ASSERT((m.count > 0) == (same.count > 0));
+    if (m.count == 0) return;
+    // Where two ways out are as short, either will do.
+    RC_ASSERT(std::abs(least(m) - least(same)) < 2e-3 * size.maxCoeff());
+  }));
+  // What is not square is no box.
+  CHECK_FALSE(make_hull({{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {1, 1, 0}, {0, 0, 1}, {1, 0, 1}, {0, 1, 1}, {1.001, 1, 1}})
+                  .data->box);
+  CHECK_FALSE(make_hull({{0, 0, 0}, {1, 0, 0}, {0, 1, 0}, {0, 0, 1}}).data->box);
 }
