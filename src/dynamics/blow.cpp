@@ -99,7 +99,7 @@ Blow impulses_of(const WorldState& state, Motion& a, Motion& b, const Hit& hit, 
     a.angular_velocity.noalias() -= at.turn_a * impulse;
     b.angular_velocity.noalias() += at.turn_b * impulse;
   };
-  const Care& care = solved_in_double(state) ? among_few : in_heaps;
+  const Care& care = pair.exact ? among_few : in_heaps;
   const auto go_over = [&](double given_back) {
     for (int iteration = 0; iteration < care.most_iterations; ++iteration) {
       double greatest_change = 0, greatest = 0;

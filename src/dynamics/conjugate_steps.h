@@ -23,11 +23,11 @@ void each_impulse(ContactBlock<double>& block, std::vector<BlockRoll<double>>& r
   for (std::size_t t = 0; t < 2; ++t) f(7 + t, roll.impulse[t], roll.mass[t]);
 }
 
-/// The steps of one worker: its blocks and its bodies.
+/// The steps of one worker: its blocks and its part of the bodies.
 struct ConjugateWorker {
   WorldState& state;
-  ContactSystem& sys;
-  ContactBlocks<double>& all;
+  ConjugateSteps& steps;
+  ContactPart<double>& all;
   int worker;
   Team::Share bodies;
   double last_energy = 0;  // 0: no way yet
@@ -35,15 +35,17 @@ struct ConjugateWorker {
 
   template <class F>
   void each_block(const F& f) const {
-    for (const Colour& colour : sys.colours) {
+    for (const Colour& colour : all.colours) {
       const Team::Share part = state.scratch.team->share(colour.lively, worker);
       for (std::size_t b = colour.first + part.first; b < colour.first + part.last; ++b) f(b);
     }
   }
   template <class F>
   void each_body(const F& f) const {
-    for (std::size_t i = bodies.first; i < bodies.last; ++i)
+    for (std::size_t k = bodies.first; k < bodies.last; ++k) {
+      const std::size_t i = all.bodies[k];
       if (state.scratch.moving[i] != 0 && state.records[i].dynamic()) f(i);
+    }
   }
   static double& number_of(BodyMotionLane<double>& lane, std::size_t k) {
     return k < 3 ? lane.velocity[k] : lane.spin[k - 3];
@@ -51,7 +53,6 @@ struct ConjugateWorker {
 
   // Before the pass from which on steps are made.
   void begin() const {
-    ConjugateSteps& steps = sys.steps;
     each_block([&](std::size_t b) {
       each_impulse(all.blocks[b], all.rolls,
                    [&](std::size_t k, const Lanes8<double>& impulse, const auto&) { steps.impulses[b][k] = impulse; });
@@ -63,7 +64,6 @@ struct ConjugateWorker {
 
   // After a pass that is not the last.
   void go_on() {
-    ConjugateSteps& steps = sys.steps;
     Team& team = *state.scratch.team;
     each_block([&](std::size_t b) {
       double energy = 0;
@@ -79,7 +79,7 @@ struct ConjugateWorker {
     team.wait();
     // All workers add in the same order.
     double energy = 0;
-    for (const Colour& colour : sys.colours)
+    for (const Colour& colour : all.colours)
       for (std::size_t b = colour.first; b < colour.first + colour.lively; ++b) energy += steps.energies[b];
     const double on = last_energy > 0 ? energy / last_energy : 0;
     const double share = on <= 1 ? on : 0;

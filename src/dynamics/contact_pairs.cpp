@@ -237,6 +237,12 @@ void line_up_pairs(WorldState& state) {
     from[to] = to;
   }
   state.pairs.resize(count);
+  if (state.pairs.capacity() > count + count / 4) {  // there were many more once
+    std::vector<Pair> fewer;
+    fewer.reserve(count + count / 8);
+    fewer.assign(state.pairs.begin(), state.pairs.end());
+    state.pairs.swap(fewer);
+  }
   state.unused_pairs.clear();
   std::iota(state.listed.begin(), state.listed.end(), 0U);
   for (auto& [key, p] : state.pair_of) p = new_places[p];

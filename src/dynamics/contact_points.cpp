@@ -282,9 +282,8 @@ bool bears_nothing(const Pair& pair) {
 
 void follow_contacts(WorldState& state) {
   constexpr double same_way = 1e-10;  // 1 − cos of the angle between normals
-  if (!solved_in_double(state)) return;
-  for (const std::uint32_t p : state.scratch.active) {
-    Pair& pair = state.pairs[p];
+  for (const std::uint32_t i : solved_in_double(state)) {
+    Pair& pair = state.pairs[state.scratch.active[i]];
     const bool rolled = rolled_on(state, pair);
     if (!rolled) {
       if (!turned_far(state, pair)) continue;

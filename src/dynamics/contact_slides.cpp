@@ -8,7 +8,7 @@ namespace bronvel {
 
 void even_slides(WorldState& state, double h) {
   ContactSystem& sys = *state.scratch.contacts;
-  if (!sys.small || state.scratch.active.empty()) return;
+  if (sys.exact.members.empty()) return;
   constexpr double just_slides = 0.999;  // of what dynamic friction gives
   constexpr double one_way = 0.9999;     // cos of the angle between normals
   constexpr int flat = 3;                // points
@@ -22,7 +22,7 @@ void even_slides(WorldState& state, double h) {
     slide.slides = slide.slides || slides;
     any = any || slides;
   };
-  for (std::size_t i = 0; i < state.scratch.active.size(); ++i) {
+  for (const std::uint32_t i : sys.exact.members) {
     const ActiveEnds& ends = state.scratch.active_ends[i];
     const ContactBlock<double>& block = sys.exact.blocks[ends.block];
     const std::size_t lane = ends.lane;

@@ -1,10 +1,11 @@
-// Colouring, packing and passes of the contact solver.
+// Packing and passes of the contact solver.
 #include "dynamics/contact_solver.h"
 
 #include <cassert>
 
 #include "dynamics/conjugate_steps.h"
 #include "dynamics/contact_kernel.h"
+#include "dynamics/contact_parts.h"
 #include "dynamics/contact_points.h"
 #include "dynamics/contact_system.h"
 #include "dynamics/creases.h"
@@ -52,34 +53,20 @@ constexpr int most_uneven_passes = 256;
 constexpr int few_passes = 8;
 constexpr std::size_t points_affordable_at_need = 12000;
 
-// Fewer points than this are solved in double: they have passes enough for its digits to matter.
-constexpr std::size_t small_scene = 3000;
-
 // Fewer pairs than this are not worth waking other threads for.
 constexpr std::size_t pairs_worth_sharing = 400;
-
-// Colours are given in sets of as many as a word has bits; what touches more others than all of them has pairs left
-// over.
-constexpr std::uint32_t colours_in_a_set = 64, most_colours = 4 * colours_in_a_set;
 
 // A gap so wide marks a point that the pair does not have.
 constexpr double no_point = 1e30;
 
-// Those left out of patches count as well: that they are is to save time, not to spend it on more passes.
-std::size_t count_points(const WorldState& state) {
-  std::size_t points = state.scratch.points_left_out;
-  for (const ActiveEnds& ends : state.scratch.active_ends) points += ends.points;
-  return points;
-}
-
 // How many times `uneven_load` some body bears, by the impulses of the last sub-step; 1 if it is no more, or contacts
 // are so many that there are not passes enough for it.
-double unevenness(const WorldState& state) {
+double unevenness(const WorldState& state, const ContactPart<double>& all) {
   double most = 1;
-  if (count_points(state) * most_passes > points_affordable_at_need) return most;
+  if (all.points * most_passes > points_affordable_at_need) return most;
   const double h = state.tick_length() / state.settings.substeps;
   const double weight = h * std::max(state.settings.gravity.norm(), 1.0);
-  for (std::size_t i = 0; i < state.scratch.active.size(); ++i) {
+  for (const std::uint32_t i : all.members) {
     const ActiveEnds& ends = state.scratch.active_ends[i];
     if (!ends.moves_a || !ends.moves_b) continue;
     const double a = state.records[ends.a].mass.mass, b = state.records[ends.b].mass.mass;
@@ -92,52 +79,6 @@ double unevenness(const WorldState& state) {
     most = std::max(most, borne / (uneven_load * std::min(a, b) * weight));
   }
   return most;
-}
-
-// Gives each active pair a colour such that no two pairs of one colour move the same body, in the pairs' order. Pairs
-// that find none of the colours free share the last one, each in a block of its own.
-void colour_pairs(const WorldState& state, ContactSystem& sys) {
-  const std::size_t count = state.scratch.active.size();
-  sys.colour_of.assign(count, most_colours);
-  sys.colour_count = 0;
-  bool all = count == 0;
-  for (std::uint32_t set = 0; !all && set < most_colours; set += colours_in_a_set) {
-    all = true;
-    sys.taken.assign(state.records.size(), 0);
-    for (std::size_t i = 0; i < count; ++i) {
-      if (sys.colour_of[i] != most_colours) continue;
-      const ActiveEnds& ends = state.scratch.active_ends[i];
-      const bool a = ends.moves_a, b = ends.moves_b;
-      const std::uint64_t taken = (a ? sys.taken[ends.a] : 0) | (b ? sys.taken[ends.b] : 0);
-      const auto colour = static_cast<std::uint32_t>(std::countr_one(taken));
-      all = all && colour < colours_in_a_set;
-      if (colour >= colours_in_a_set) continue;
-      sys.colour_of[i] = set + colour;
-      sys.colour_count = std::max(sys.colour_count, set + colour + 1);
-      if (a) sys.taken[ends.a] |= 1ULL << colour;
-      if (b) sys.taken[ends.b] |= 1ULL << colour;
-    }
-  }
-  sys.without_colour = 0;
-  if (all) return;
-  sys.colour_count = most_colours + 1;
-  sys.without_colour = static_cast<std::size_t>(std::count(sys.colour_of.begin(), sys.colour_of.end(), most_colours));
-}
-
-// Orders the active pairs by colour, then the calm ones last, then those with more points first, so that blocks are
-// even.
-void order_pairs(const WorldState& state, ContactSystem& sys) {
-  std::vector<std::uint32_t>& first = sys.first_of_kind;
-  first.assign(sys.colour_count * 8 + 1, 0);
-  const auto kind = [&](std::size_t i) {
-    const ActiveEnds& ends = state.scratch.active_ends[i];
-    return sys.colour_of[i] * 8 + (ends.calm ? 4U : 0U) + (4U - ends.points);
-  };
-  for (std::size_t i = 0; i < state.scratch.active.size(); ++i) ++first[kind(i) + 1];
-  for (std::size_t b = 1; b < first.size(); ++b) first[b] += first[b - 1];
-  sys.order.resize(state.scratch.active.size());
-  for (std::size_t i = 0; i < state.scratch.active.size(); ++i)
-    sys.order[first[kind(i)]++] = static_cast<std::uint32_t>(i);
 }
 
 template <class T>
@@ -284,35 +225,35 @@ void store_motion(WorldState& state, std::uint32_t i, const BodyMotionLane<T>& l
   }
 }
 
-template <class F>
-void on_team(WorldState& state, const F& job) {
-  state.scratch.team->run_if_worth(state.scratch.active.size(), pairs_worth_sharing, job);
+template <class T, class F>
+void on_team(WorldState& state, const ContactPart<T>& all, const F& job) {
+  state.scratch.team->run_if_worth(all.members.size(), pairs_worth_sharing, job);
 }
 
 template <class T>
-void lay_blocks(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
-  sys.colours.clear();
+void lay_blocks(WorldState& state, const ContactSystem& sys, ContactPart<T>& all) {
+  all.colours.clear();
   all.rolls.clear();
   std::size_t blocks = 0;
   // As many as there can be; what they held before is not taken along.
-  const std::size_t most_blocks = sys.order.size() / lanes + sys.colour_count + sys.without_colour;
+  const std::size_t most_blocks = all.order.size() / lanes + sys.colour_count + sys.without_colour;
   if (most_blocks > all.blocks.capacity()) {
     all.blocks.clear();
     all.blocks.reserve(most_blocks + most_blocks / 8);
   }
-  for (std::size_t i = 0; i < sys.order.size();) {
-    const std::uint32_t colour = sys.colour_of[sys.order[i]];
+  for (std::size_t i = 0; i < all.order.size();) {
+    const std::uint32_t colour = sys.colour_of[all.order[i]];
     const std::size_t most = colour < most_colours ? lanes : 1;
     std::size_t end = i;
     const auto first = static_cast<std::uint32_t>(blocks);
     std::uint32_t lively = 0;
-    while (end < sys.order.size() && sys.colour_of[sys.order[end]] == colour) {
+    while (end < all.order.size() && sys.colour_of[all.order[end]] == colour) {
       const std::size_t begin = end;
       if (all.blocks.size() <= blocks) all.blocks.emplace_back();
       all.blocks[blocks].roll = -1;
-      if (!state.scratch.active_ends[sys.order[end]].calm) lively = static_cast<std::uint32_t>(blocks) - first + 1;
-      for (; end < std::min(begin + most, sys.order.size()) && sys.colour_of[sys.order[end]] == colour; ++end) {
-        ActiveEnds& ends = state.scratch.active_ends[sys.order[end]];
+      if (!state.scratch.active_ends[all.order[end]].calm) lively = static_cast<std::uint32_t>(blocks) - first + 1;
+      for (; end < std::min(begin + most, all.order.size()) && sys.colour_of[all.order[end]] == colour; ++end) {
+        ActiveEnds& ends = state.scratch.active_ends[all.order[end]];
         ends.block = static_cast<std::uint32_t>(blocks);
         ends.lane = static_cast<std::uint8_t>(end - begin);
         if (ends.rolls && all.blocks[blocks].roll < 0) {
@@ -323,10 +264,10 @@ void lay_blocks(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
       ++blocks;
       // Blocks of pairs without a colour of their own follow one another.
       if (colour >= most_colours) {
-        sys.colours.push_back({static_cast<std::uint32_t>(blocks - 1), 1, 1});
+        all.colours.push_back({static_cast<std::uint32_t>(blocks - 1), 1, 1});
       }
     }
-    if (colour < most_colours) sys.colours.push_back({first, static_cast<std::uint32_t>(blocks) - first, lively});
+    if (colour < most_colours) all.colours.push_back({first, static_cast<std::uint32_t>(blocks) - first, lively});
     i = end;
   }
   all.blocks.resize(blocks);
@@ -352,7 +293,9 @@ void fetch_ahead(const Pair& pair) {
 }
 
 template <class T>
-void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
+void begin(WorldState& state, ContactSystem& sys, ContactPart<T>& all) {
+  all.stuck = false;
+  colour_contacts(state, sys, all.members, all.order);
   lay_blocks(state, sys, all);
   const auto bodies = static_cast<std::uint32_t>(state.records.size());
   all.motions.resize(bodies + 1);
@@ -360,31 +303,33 @@ void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
   all.stirred.resize(bodies + 1);
   all.motions[bodies] = {};
   all.frames[bodies] = {};
-  on_team(state, [&](int worker) {
+  on_team(state, all, [&](int worker) {
     Team& team = *state.scratch.team;
-    auto part = team.share(bodies, worker);
-    for (std::size_t i = part.first; i < part.last; ++i) {
+    auto part = team.share(all.bodies.size(), worker);
+    for (std::size_t k = part.first; k < part.last; ++k) {
+      const std::uint32_t i = all.bodies[k];
       fetch_ahead(state.records, i);
-      load_frame(state, static_cast<std::uint32_t>(i), all.frames[i]);
-      load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
+      load_frame(state, i, all.frames[i]);
+      load_motion(state, i, all.motions[i]);
     }
     team.wait();
     // Each worker packs the pairs of its own blocks; these lie side by side in the order. Block by block: what was
     // written is still near when it is read.
     part = team.share(all.blocks.size(), worker);
     auto next = static_cast<std::size_t>(
-        std::lower_bound(sys.order.begin(), sys.order.end(), part.first,
+        std::lower_bound(all.order.begin(), all.order.end(), part.first,
                          [&](std::uint32_t i, std::size_t b) { return state.scratch.active_ends[i].block < b; }) -
-        sys.order.begin());
+        all.order.begin());
     for (std::size_t b = part.first; b < part.last; ++b) {
       empty_lanes(all.blocks[b], bodies);
-      for (; next < sys.order.size() && state.scratch.active_ends[sys.order[next]].block == b; ++next) {
-        if (next + pairs_ahead < sys.order.size())
-          fetch_ahead(state.pairs[state.scratch.active[sys.order[next + pairs_ahead]]]);
-        const ActiveEnds& ends = state.scratch.active_ends[sys.order[next]];
-        Pair& pair = state.pairs[state.scratch.active[sys.order[next]]];
+      for (; next < all.order.size() && state.scratch.active_ends[all.order[next]].block == b; ++next) {
+        if (next + pairs_ahead < all.order.size())
+          fetch_ahead(state.pairs[state.scratch.active[all.order[next + pairs_ahead]]]);
+        const ActiveEnds& ends = state.scratch.active_ends[all.order[next]];
+        Pair& pair = state.pairs[state.scratch.active[all.order[next]]];
         pair.block = ends.block;
         pair.lane = ends.lane;
+        pair.exact = ends.exact;
         pack(state, pair, all);
       }
       kernel_passes<T>().prepare(&all.blocks[b], 1, all.rolls.data(), all.motions.data(), all.frames.data());
@@ -392,9 +337,28 @@ void begin(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all) {
   });
 }
 
+// How many passes a sub-step can afford.
 template <class T>
-void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double h, PassKind kind, int passes, int of,
+int most_passes_over(const ContactPart<T>& all) {
+  const std::size_t points = all.points + 1;
+  const int at_need = std::max(1, static_cast<int>(points_affordable_at_need / points));
+  if (all.unevenness > 1) return std::min(at_need, most_uneven_passes);
+  return std::clamp(static_cast<int>(points_affordable / points), std::min(at_need, few_passes), most_passes);
+}
+
+// How many of them go over the contacts after the move, to take what pushing overlap apart has left of speed.
+int passes_after_move(int passes) {
+  // What towers of few contacts have passes for they need: with half of 64, 20 boxes crept 1.5 mm in a minute.
+  constexpr int scarce = 24;
+  return passes > scarce ? passes : (passes + 1) / 2;
+}
+
+template <class T>
+void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h, PassKind kind, const Rounds& rounds,
            bool last) {
+  const int of = std::max(most_passes_over(all), rounds.count);
+  const int each = (kind == PassKind::relax ? passes_after_move(of) : of) / rounds.count;
+  const int passes = rounds.agreed ? 1 : std::max(1, each);
   // Overlap x, closing speed v and error e of the impulses make a loop in which each sub-step's passes take away a
   // share c of a slow error: v' = e, x' = v, e' = -c (v + r x) - l e, with r the recovery in a sub-step and l the leak
   // of the impulses. By Routh's rule it is stable for c + l > r. In tall stacks c is next to nothing, so the leak must
@@ -404,31 +368,30 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
   numbers.step = static_cast<T>(h);
   numbers.recovery_rate = static_cast<T>(recovery_rate);
   numbers.recovery_speed = static_cast<T>(recovery_speed);
-  numbers.leak = static_cast<T>(1.2 * recovery_rate * h / of / sys.unevenness);
+  numbers.leak = static_cast<T>(1.2 * recovery_rate * h / of / all.unevenness);
   numbers.push_out = kind != PassKind::relax;
-  const std::size_t bodies = state.records.size();
   const double enough = small_change * h * std::max(state.settings.gravity.norm(), 1.0);
   numbers.stirs = static_cast<T>(enough);
   std::fill(all.stirred.begin(), all.stirred.end(), -2);
   sys.changes.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   for (ContactSystem::Change& change : sys.changes) change = {};
   if constexpr (with_steps) sys.steps.make_room(all);
-  on_team(state, [&](int worker) {
+  on_team(state, all, [&](int worker) {
     Team& team = *state.scratch.team;
-    const Team::Share mine = team.share(bodies, worker);
-    for (std::size_t i = mine.first; i < mine.last; ++i) {
+    const Team::Share mine = team.share(all.bodies.size(), worker);
+    for (std::size_t k = mine.first; k < mine.last; ++k) {
+      const std::uint32_t i = all.bodies[k];
       fetch_ahead(state.records, i);
       fetch_place_ahead(state.at_start, i);
       if (state.scratch.moving[i] == 0) continue;
-      load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
+      load_motion(state, i, all.motions[i]);
       // Since the last sub-step's passes only hits and creases have put bodies elsewhere; joints may, too.
       const bool elsewhere = std::exchange(state.scratch.put_elsewhere[i], 0) != 0 || !state.joints.empty();
-      if (kind == PassKind::relax || (kind == PassKind::push_first && elsewhere))
-        load_shift(state, static_cast<std::uint32_t>(i), all.frames[i]);
+      if (kind == PassKind::relax || (kind == PassKind::push_first && elsewhere)) load_shift(state, i, all.frames[i]);
     }
     team.wait();
     const auto through_colours = [&](bool all_blocks, const auto& kernel) {
-      for (const Colour& colour : sys.colours) {
+      for (const Colour& colour : all.colours) {
         const Team::Share part = team.share(all_blocks ? colour.count : colour.lively, worker);
         if (part.first < part.last) kernel(all.blocks.data() + colour.first + part.first, part.last - part.first);
         team.wait();
@@ -442,7 +405,7 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
     // last pass of a sub-step adds up.
     bool settled = false;
     [[maybe_unused]] std::conditional_t<with_steps, std::optional<ConjugateWorker>, int> steps{};
-    const int back = sys.stuck ? looks_back_stuck : looks_back;
+    const int back = all.stuck ? looks_back_stuck : looks_back;
     bool no_better = false;
     double first_change = 0;
     std::array<double, looks_back> before{};  // of the passes before this one, the greatest change
@@ -451,14 +414,14 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
       now.place = kind == PassKind::relax && pass == 0;
       now.settle = pass >= passes_to_settle;
       // Conjugate steps move everything.
-      now.pass = sys.unevenness > 1 ? 0 : pass;
+      now.pass = all.unevenness > 1 ? 0 : pass;
       now.sum = last && (settled || pass + 1 == passes);
       const auto turn = static_cast<std::size_t>(pass % 2);
       double& mine_most = sys.changes[static_cast<std::size_t>(worker)].speed[turn];
       mine_most = 0;
       if constexpr (with_steps)
-        if (sys.unevenness > 1 && pass == passes_before_steps)
-          steps.emplace(ConjugateWorker{state, sys, all, worker, mine}).begin();
+        if (all.unevenness > 1 && pass == passes_before_steps)
+          steps.emplace(ConjugateWorker{state, sys.steps, all, worker, mine}).begin();
       through_colours(pass < passes_for_calm || now.sum, [&](ContactBlock<T>* first, std::size_t count) {
         mine_most = std::max(
             mine_most, static_cast<double>(kernel_passes<T>().solve(first, count, all.rolls.data(), all.motions.data(),
@@ -471,7 +434,7 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
       double most = 0;
       for (const ContactSystem::Change& change : sys.changes) most = std::max(most, change.speed[turn]);
       double& some_ago = before[static_cast<std::size_t>(pass % back)];
-      if (sys.unevenness <= 1 && pass >= passes_to_settle + back)
+      if (all.unevenness <= 1 && pass >= passes_to_settle + back)
         no_better = no_better || most >= (most > far_off * enough ? hardly_better : 1) * some_ago;
       some_ago = most;
       if (pass == 0) first_change = most;
@@ -480,10 +443,11 @@ void solve(WorldState& state, ContactSystem& sys, ContactBlocks<T>& all, double 
       if constexpr (with_steps)
         if (steps && pass + 1 < passes) steps->go_on();
     }
-    for (std::size_t i = mine.first; i < mine.last; ++i)
-      if (state.scratch.moving[i] != 0 && state.records[i].dynamic())
-        store_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
-    if (worker == 0) sys.stuck = sys.stuck || no_better;
+    for (std::size_t k = mine.first; k < mine.last; ++k) {
+      const std::uint32_t i = all.bodies[k];
+      if (state.scratch.moving[i] != 0 && state.records[i].dynamic()) store_motion(state, i, all.motions[i]);
+    }
+    if (worker == 0) all.stuck = all.stuck || no_better;
   });
 }
 
@@ -495,79 +459,65 @@ void send(const WorldState& state, Pair& pair, ContactBlocks<T>& all) {
   kernel_passes<T>().prepare(&all.blocks[pair.block], 1, all.rolls.data(), nullptr, all.frames.data());
 }
 
-template <class T>
-void mark(const WorldState& state, const ContactBlocks<T>& all, std::vector<char>& loaded) {
-  for (const std::uint32_t p : state.scratch.active) {
-    const Pair& pair = state.pairs[p];
-    for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i)
-      if (all.blocks[pair.block].points[i].impulse[pair.lane] > 0) loaded[pair.a] = loaded[pair.b] = 1;
-  }
-}
-
-// Calls f with the blocks that this tick's contacts are in.
+// Calls f with the part that the contact is solved in.
 template <class F>
-void with_blocks(ContactSystem& sys, const F& f) {
-  if (sys.small)
+void with_part(ContactSystem& sys, bool exact, const F& f) {
+  if (exact)
     f(sys.exact);
   else
     f(sys.wide);
+}
+
+// Calls f with each part that has contacts.
+template <class F>
+void with_parts(ContactSystem& sys, const F& f) {
+  if (!sys.exact.members.empty()) f(sys.exact);
+  if (!sys.wide.members.empty()) f(sys.wide);
 }
 
 }  // namespace
 
 void begin_contacts(WorldState& state) {
   ContactSystem& sys = *state.scratch.contacts;
-  colour_pairs(state, sys);
-  order_pairs(state, sys);
-  sys.small = count_points(state) < small_scene;
-  sys.stuck = false;
-  sys.unevenness = sys.small ? unevenness(state) : 1;
-  with_blocks(sys, [&](auto& all) { begin(state, sys, all); });
+  part_contacts(state, sys);
+  // A scene that has grown out of one form seldom comes back to it.
+  if (sys.wide.members.empty() && !sys.wide.blocks.empty()) sys.wide = {};
+  if (sys.exact.members.empty() && !sys.exact.blocks.empty()) sys.exact = {};
+  sys.exact.unevenness = unevenness(state, sys.exact);
+  with_parts(sys, [&](auto& all) { begin(state, sys, all); });
 }
 
-bool solved_in_double(const WorldState& state) {
-  return (*state.scratch.contacts).small;
+std::span<const std::uint32_t> solved_in_double(const WorldState& state) {
+  return (*state.scratch.contacts).exact.members;
 }
 
-int contact_passes(const WorldState& state) {
-  const std::size_t points = count_points(state) + 1;
-  const int at_need = std::max(1, static_cast<int>(points_affordable_at_need / points));
-  if ((*state.scratch.contacts).unevenness > 1) return std::min(at_need, most_uneven_passes);
-  return std::clamp(static_cast<int>(points_affordable / points), std::min(at_need, few_passes), most_passes);
-}
-
-int passes_after_move(int passes) {
-  // What towers of few contacts have passes for they need: with half of 64, 20 boxes crept 1.5 mm in a minute.
-  constexpr int scarce = 24;
-  return passes > scarce ? passes : (passes + 1) / 2;
-}
-
-void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int of, bool last) {
-  if (state.scratch.active.empty()) return;
+void solve_contacts(WorldState& state, double h, PassKind kind, const Rounds& rounds, bool last) {
   ContactSystem& sys = *state.scratch.contacts;
-  with_blocks(sys, [&](auto& all) { solve(state, sys, all, h, kind, passes, of, last); });
+  with_parts(sys, [&](auto& all) { solve(state, sys, all, h, kind, rounds, last); });
 }
 
 void look_for_closing(WorldState& state, double h) {
-  if (state.scratch.active.empty()) return;
   const double dt = state.tick_length();
-  with_blocks(*state.scratch.contacts, [&](auto& all) {
+  with_parts(*state.scratch.contacts, [&](auto& all) {
     using T = std::decay_t<decltype(all.motions[0].margin)>;
     all.closing.resize(all.blocks.size());
-    on_team(state, [&](int worker) {
+    on_team(state, all, [&](int worker) {
       Team& team = *state.scratch.team;
-      const Team::Share mine = team.share(state.records.size(), worker);
-      for (std::size_t i = mine.first; i < mine.last; ++i) {
+      const Team::Share mine = team.share(all.bodies.size(), worker);
+      for (std::size_t k = mine.first; k < mine.last; ++k) {
+        const std::uint32_t i = all.bodies[k];
         fetch_ahead(state.records, i);
         if (state.scratch.moving[i] == 0) continue;
-        load_motion(state, static_cast<std::uint32_t>(i), all.motions[i]);
+        load_motion(state, i, all.motions[i]);
         // The planes are those of the tick's start: its points have turned since by the spin times the time, at most.
         const double spin = surface_spin(state.records[i], state.motions[i]);
         const double turning = spin * spin * state.records[i].radius * dt;
         all.motions[i].margin = static_cast<T>(turning + h * state.scratch.steady_acceleration[i].norm());
       }
-      for (const auto& [ball, by] : put_elsewhere_at_creases(state))
-        if (ball >= mine.first && ball < mine.last) all.motions[ball].margin += static_cast<T>(by / h);
+      team.wait();
+      if (worker == 0)
+        for (const auto& [ball, by] : put_elsewhere_at_creases(state))
+          all.motions[ball].margin += static_cast<T>(by / h);
       team.wait();
       const Team::Share blocks = team.share(all.blocks.size(), worker);
       kernel_passes<T>().closing(all.blocks.data() + blocks.first, blocks.last - blocks.first, all.motions.data(),
@@ -579,12 +529,12 @@ void look_for_closing(WorldState& state, double h) {
 
 bool may_close(const WorldState& state, const ActiveEnds& ends) {
   const ContactSystem& sys = *state.scratch.contacts;
-  const std::uint8_t lanes_closing = sys.small ? sys.exact.closing[ends.block] : sys.wide.closing[ends.block];
+  const std::uint8_t lanes_closing = ends.exact ? sys.exact.closing[ends.block] : sys.wide.closing[ends.block];
   return (lanes_closing >> ends.lane & 1U) != 0;
 }
 
 void fetch_pair(WorldState& state, Pair& pair) {
-  with_blocks(*state.scratch.contacts, [&](auto& all) {
+  with_part(*state.scratch.contacts, pair.exact, [&](auto& all) {
     unpack(all, pair);
     for (auto& point : all.blocks[pair.block].points) point.total[pair.lane] = 0;
     for (auto& total : all.blocks[pair.block].slide_total) total[pair.lane] = 0;
@@ -592,32 +542,35 @@ void fetch_pair(WorldState& state, Pair& pair) {
 }
 
 void send_pair(WorldState& state, Pair& pair) {
-  with_blocks(*state.scratch.contacts, [&](auto& all) { send(state, pair, all); });
+  with_part(*state.scratch.contacts, pair.exact, [&](auto& all) { send(state, pair, all); });
 }
 
 void send_passing(WorldState& state) {
-  with_blocks(*state.scratch.contacts, [&](auto& all) {
-    for (std::size_t i = 0; i < state.scratch.active.size(); ++i) {
-      const ActiveEnds& ends = state.scratch.active_ends[i];
-      if (ends.fast) all.blocks[ends.block].active[ends.lane] = state.pairs[state.scratch.active[i]].passing ? 0 : 1;
-    }
-  });
+  for (std::size_t i = 0; i < state.scratch.active.size(); ++i)
+    if (state.scratch.active_ends[i].fast) send_passing(state, state.pairs[state.scratch.active[i]]);
 }
 
 void send_passing(WorldState& state, const Pair& pair) {
-  with_blocks(*state.scratch.contacts,
-              [&](auto& all) { all.blocks[pair.block].active[pair.lane] = pair.passing ? 0 : 1; });
+  with_part(*state.scratch.contacts, pair.exact,
+            [&](auto& all) { all.blocks[pair.block].active[pair.lane] = pair.passing ? 0 : 1; });
 }
 
 void mark_loaded(const WorldState& state, std::vector<char>& loaded) {
-  with_blocks(*state.scratch.contacts, [&](const auto& all) { mark(state, all, loaded); });
+  for (const std::uint32_t p : state.scratch.active) {
+    const Pair& pair = state.pairs[p];
+    with_part(*state.scratch.contacts, pair.exact, [&](const auto& all) {
+      for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i)
+        if (all.blocks[pair.block].points[i].impulse[pair.lane] > 0) loaded[pair.a] = loaded[pair.b] = 1;
+    });
+  }
 }
 
 void end_contacts(WorldState& state) {
-  with_blocks(*state.scratch.contacts, [&](const auto& all) {
-    on_team(state, [&](int worker) {
-      const Team::Share part = state.scratch.team->share(state.scratch.active.size(), worker);
-      for (std::size_t i = part.first; i < part.last; ++i) unpack(all, state.pairs[state.scratch.active[i]]);
+  with_parts(*state.scratch.contacts, [&](const auto& all) {
+    on_team(state, all, [&](int worker) {
+      const Team::Share part = state.scratch.team->share(all.members.size(), worker);
+      for (std::size_t k = part.first; k < part.last; ++k)
+        unpack(all, state.pairs[state.scratch.active[all.members[k]]]);
     });
   });
 }

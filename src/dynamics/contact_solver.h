@@ -1,6 +1,8 @@
 // Resting contacts as soft constraints, solved a little in each of many short sub-steps.
 #pragma once
 
+#include <span>
+
 #include "dynamics/world_state.h"
 
 namespace bronvel {
@@ -8,15 +10,10 @@ namespace bronvel {
 /// Sorts the active pairs into colours and blocks. Once a tick, before the first sub-step.
 void begin_contacts(WorldState& state);
 
-/// Whether the tick's contacts are few enough to be solved in double; after begin_contacts.
-bool solved_in_double(const WorldState& state);
-
-/// How many passes over the contacts a sub-step can afford, from 1 for piles to 64 for a few bodies. As many are made
-/// as are needed.
-int contact_passes(const WorldState& state);
-
-/// How many of them go over the contacts after the move, to take what pushing overlap apart has left of speed.
-int passes_after_move(int passes);
+/// The places in `active` of the contacts that are solved in double, ascending: of all where they are few; else of
+/// islands (contacts and joints) that are no heaps, the largest first, as long as together they are few. What has
+/// nothing to do with a heap keeps its digits and its passes beside it. After begin_contacts.
+std::span<const std::uint32_t> solved_in_double(const WorldState& state);
 
 /// What a round of passes is for.
 enum class PassKind {
@@ -25,11 +22,17 @@ enum class PassKind {
   relax        ///< take back the speed that pushing gave, so that overlap never turns into energy
 };
 
-/// `passes` of the sub-step's `of` passes over all active contacts, for a sub-step of h seconds. Overlap is pushed
-/// apart as by a stiff, heavily damped spring. `last` adds the impulses to the tick's totals. Method: soft constraints
-/// from an implicit spring and damper; small steps instead of iterations (Macklin et al., Small Steps in Physics
-/// Simulation, 2019); friction of a whole manifold at its middle, bounded by a cone, with twist and rolling.
-void solve_contacts(WorldState& state, double h, PassKind kind, int passes, int of, bool last);
+/// Passes over all active contacts, for a sub-step of h seconds: as many as are needed, and as can be afforded, from 1
+/// for piles to 64 for a few bodies; a share of these where joints and contacts take `rounds` turns, and one where they
+/// have agreed. Overlap is pushed apart as by a stiff, heavily damped spring. `last` adds the impulses to the tick's
+/// totals. Method: soft constraints from an implicit spring and damper; small steps instead of iterations (Macklin et
+/// al., Small Steps in Physics Simulation, 2019); friction of a whole manifold at its middle, bounded by a cone, with
+/// twist and rolling.
+struct Rounds {
+  int count = 1;
+  bool agreed = false;
+};
+void solve_contacts(WorldState& state, double h, PassKind kind, const Rounds& rounds, bool last);
 
 /// Before positions are integrated over h seconds: what slides on a flat face goes along it by the mean of its speeds
 /// before and after, not by the last alone. Ways to a stop would else be short by v h / 2, which is much for small

@@ -24,13 +24,21 @@ struct ConjugateSteps {
   }
 };
 
-struct ContactSystem {
-  bool small = true;      ///< few contacts: solved in double
+/// The contacts of a tick that are solved in one form, and what their passes go by.
+template <class T>
+struct ContactPart : ContactBlocks<T> {
+  std::vector<std::uint32_t> members;  ///< places in `active`, ascending
+  std::vector<std::uint32_t> bodies;   ///< that they are between, ascending
+  std::size_t points = 0;              ///< those left out of patches counted in
   bool stuck = false;     ///< in this tick passes ended as no better than some before: they will again, and sooner
   double unevenness = 1;  ///< above 1 where some body bears far more than it weighs: solved by conjugate steps
-  ContactBlocks<double> exact;
-  ContactBlocks<float> wide;
   std::vector<Colour> colours;
+  std::vector<std::uint32_t> order;  ///< of the members, by colour, calmness and points
+};
+
+struct ContactSystem {
+  ContactPart<double> exact;  ///< of islands of few contacts
+  ContactPart<float> wide;    ///< of heaps
   ConjugateSteps steps;
 
   /// Greatest change of this pass and of the last, by worker: each worker its own cache line.
@@ -47,13 +55,19 @@ struct ContactSystem {
   };
   std::vector<Slide> sliding;
 
-  // By pair or body, for colouring.
+  // By active pair or body, for colouring.
   std::vector<std::uint64_t> taken;
   std::vector<std::uint32_t> colour_of;
   std::uint32_t colour_count = 0;            // the last may be of those that found none free
   std::size_t without_colour = 0;            // how many found none
-  std::vector<std::uint32_t> first_of_kind;  // in `order`, by colour, calmness and points
-  std::vector<std::uint32_t> order;
+  std::vector<std::uint32_t> first_of_kind;  // in `order`
+
+  // Of islands, for telling heaps from the rest: by body another of its island or itself; by its root the points;
+  // roots.
+  std::vector<std::uint32_t> island;
+  std::vector<std::uint32_t> points_of;
+  std::vector<std::uint32_t> roots;
+  std::vector<char> is_end;  // by body: some member's
 };
 
 }  // namespace bronvel

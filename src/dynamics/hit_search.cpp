@@ -136,7 +136,7 @@ bool struck_by_own_planes(const WorldState& state, const Pair& pair, Hit& hit) {
     const Quat &now = state.motions[body].orientation, &then = state.at_start[body].orientation;
     return std::abs(now.dot(then)) >= 1 - far * far / 8;  // half the cosine of the turn
   };
-  if (solved_in_double(state) || !planes_hold(pair.a) || !planes_hold(pair.b)) return false;
+  if (pair.exact || !planes_hold(pair.a) || !planes_hold(pair.b)) return false;
   const Vec3& centre_a = state.motions[pair.a].centre;
   const Vec3& centre_b = state.motions[pair.b].centre;
   hit.manifold.normal = pair.normal;

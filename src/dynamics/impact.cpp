@@ -34,9 +34,14 @@ struct ImpactScratch {
 
 namespace {
 
-// After so many hits in a sub-step no further round is looked for: among so many it does not show what the passes,
-// which know no restitution, make of the rest.
+// After so many hits in a sub-step no further round is looked for, in heaps and in what is solved in double each: among
+// so many it does not show what the passes, which know no restitution, make of the rest.
 constexpr std::size_t hits_affordable = 300;
+struct HitsDealtWith {
+  std::size_t in_heaps = 0, in_double = 0;
+  std::size_t& of(bool exact) { return exact ? in_double : in_heaps; }
+  bool more(bool exact) const { return (exact ? in_double : in_heaps) < hits_affordable; }
+};
 
 constexpr int most_rounds = 32;  // of passing hits on
 
@@ -254,7 +259,7 @@ void list_around(const WorldState& state, ImpactScratch& scratch) {
 }
 
 // The hits that the last round's have brought about: only what was struck then can be hit anew.
-void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, bool first) {
+void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, bool first, const HitsDealtWith& dealt_with) {
   if (first) list_around(state, scratch);
   scratch.around.clear();
   for (const auto& hit : scratch.hits)
@@ -271,7 +276,7 @@ void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, bool fi
   scratch.around.erase(std::unique(scratch.around.begin(), scratch.around.end()), scratch.around.end());
   find_hits(
       state, scratch, h, scratch.around.size(), [&](std::size_t k) { return scratch.around[k]; },
-      [](const ActiveEnds&) { return true; });
+      [&](const ActiveEnds& ends) { return dealt_with.more(ends.exact); });
 }
 
 // Gives one of the round's hits its impulse.
@@ -366,12 +371,12 @@ void resolve_impacts(WorldState& state, double h) {
   scratch.stale.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   scratch.not_found.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   scratch.joints_listed = false;
-  std::size_t dealt_with = 0;
-  for (int round = 0; round < most_rounds && dealt_with < hits_affordable; ++round) {
+  HitsDealtWith dealt_with;
+  for (int round = 0; round < most_rounds && (dealt_with.more(false) || dealt_with.more(true)); ++round) {
     if (round == 0)
       find_first_hits(state, scratch, h);
     else
-      find_passed_on(state, scratch, h, round == 1);
+      find_passed_on(state, scratch, h, round == 1, dealt_with);
     if (scratch.hits.empty()) break;
     std::stable_sort(scratch.hits.begin(), scratch.hits.end(),
                      [](const auto& x, const auto& y) { return x.second.moment < y.second.moment; });
@@ -380,7 +385,7 @@ void resolve_impacts(WorldState& state, double h) {
     strike_all(state, scratch, h);
     for (const auto& [index, hit] : scratch.hits)
       if (state.pairs[index].missed) scratch.missed.push_back(index);
-    dealt_with += scratch.hits.size();
+    for (const auto& [index, hit] : scratch.hits) ++dealt_with.of(state.pairs[index].exact);
   }
   for (const std::uint32_t index : scratch.missed) {
     state.pairs[index].passing = state.pairs[index].missed;

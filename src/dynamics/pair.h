@@ -84,6 +84,7 @@ struct Pair : PairKey {
   FaceOf face_of = FaceOf::neither;  ///< whose face its normal turns with
   bool creased : 1 = false;          ///< a facet beyond a gentle crease that the ball turns at: no hit in this sub-step
   bool beyond : 1 = false;  ///< a facet at whose edge the surface has bent down from its plane: it bears nothing there
+  bool exact : 1 = false;   ///< solved in double in this tick, if it is active
   bool missed : 1 = false;  ///< left alone by the passes of this sub-step (`ImpactScratch::missed`)
   bool touching = false;
   bool was_touching = false;
@@ -124,8 +125,9 @@ struct ActiveEnds {
   bool moves_a = false, moves_b = false;  ///< dynamic
   bool rolls = false;                     ///< against rolling friction
   bool calm = false;                      ///< neither has moved for a while: a few passes do
-  float least_gap = 0;                    ///< at the tick's start, m
   bool fast = false;
+  bool exact = false;   ///< solved in double in this tick
+  float least_gap = 0;  ///< at the tick's start, m
 };
 
 }  // namespace bronvel

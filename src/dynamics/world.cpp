@@ -537,7 +537,6 @@ void World::step() {
   find_creases(s);
   const bool jointed = begin_joints(s);
   const int rounds = jointed ? joint_rounds(s) : 1;
-  const int passes = std::max(contact_passes(s), rounds);
   watch.lap(times.solve);
   for (int sub = 0; sub < s.settings.substeps; ++sub) {
     push_by_fields(s, sub * h, h);
@@ -555,11 +554,10 @@ void World::step() {
     if (jointed) prepare_joints(s, h);
     const auto settle = [&](bool push_out, double (*solve_joints)(WorldState&, double)) {
       bool agreed = false;
-      const int each = std::max(1, (push_out ? passes : passes_after_move(passes)) / rounds);
       for (int round = 0; round < rounds; ++round) {
         const PassKind kind = !push_out ? PassKind::relax : round == 0 ? PassKind::push_first : PassKind::push_on;
         const bool last = !push_out && (agreed || round + 1 == rounds);
-        solve_contacts(s, h, kind, agreed ? 1 : each, passes, last);
+        solve_contacts(s, h, kind, {rounds, agreed}, last);
         watch.lap(times.solve);
         if (jointed) agreed = solve_joints(s, h) < agreement * h * std::max(s.settings.gravity.norm(), 1.0) || agreed;
         watch.lap(times.joints);

@@ -1,0 +1,145 @@
+// Islands, forms and colours of contacts.
+#include "dynamics/contact_parts.h"
+
+#include <algorithm>
+#include <bit>
+#include <numeric>
+
+namespace bronvel {
+namespace {
+
+// Fewer points than this are solved in double: they have passes enough for its digits to matter.
+constexpr std::size_t few_points = 3000;
+
+// Beside heaps, no more than this: what flies about a pile that settles needs no such care.
+constexpr std::size_t few_points_beside_heaps = 1000;
+
+std::uint32_t find_root(std::vector<std::uint32_t>& island, std::uint32_t i) {
+  while (island[i] != i) i = island[i] = island[island[i]];
+  return i;
+}
+
+void join(std::vector<std::uint32_t>& island, std::uint32_t i, std::uint32_t j) {
+  const std::uint32_t a = find_root(island, i), b = find_root(island, j);
+  island[std::max(a, b)] = std::min(a, b);
+}
+
+// A body of the island that the contact belongs to.
+std::uint32_t moved_by(const ActiveEnds& ends) {
+  return ends.moves_a ? ends.a : ends.b;
+}
+
+// Tells of each active contact whether its island is solved in double: the largest first, as what stands on one another
+// needs passes most, as long as all together have few points.
+void choose_islands(WorldState& state, ContactSystem& sys) {
+  const auto& all = state.scratch.active_ends;
+  sys.island.resize(state.records.size());
+  std::iota(sys.island.begin(), sys.island.end(), 0U);
+  for (const ActiveEnds& ends : all)
+    if (ends.moves_a && ends.moves_b) join(sys.island, ends.a, ends.b);
+  for (const JointRecord& joint : state.joints) {
+    if (!joint.alive) continue;
+    const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
+    if (a < state.records.size() && b < state.records.size() && state.records[a].dynamic() &&
+        state.records[b].dynamic())
+      join(sys.island, a, b);
+  }
+  sys.points_of.assign(state.records.size(), 0);
+  sys.roots.clear();
+  for (const ActiveEnds& ends : all) {
+    const std::uint32_t root = find_root(sys.island, moved_by(ends));
+    if (sys.points_of[root] == 0) sys.roots.push_back(root);
+    sys.points_of[root] += ends.points;
+  }
+  std::sort(sys.roots.begin(), sys.roots.end(), [&](std::uint32_t x, std::uint32_t y) {
+    return sys.points_of[x] != sys.points_of[y] ? sys.points_of[x] > sys.points_of[y] : x < y;
+  });
+  // From here on: 1 where the island is solved in double.
+  std::size_t sum = 0;
+  for (const std::uint32_t root : sys.roots) {
+    const std::uint32_t points = std::exchange(sys.points_of[root], 0);
+    if (sum + points >= few_points_beside_heaps) continue;
+    sum += points;
+    sys.points_of[root] = 1;
+  }
+  for (ActiveEnds& ends : state.scratch.active_ends)
+    ends.exact = sys.points_of[find_root(sys.island, moved_by(ends))] != 0;
+}
+
+// Bodies at either end of the members.
+void list_bodies(const WorldState& state, ContactSystem& sys, const std::vector<std::uint32_t>& members,
+                 std::vector<std::uint32_t>& bodies) {
+  bodies.clear();
+  sys.is_end.assign(state.records.size(), 0);
+  for (const std::uint32_t i : members)
+    sys.is_end[state.scratch.active_ends[i].a] = sys.is_end[state.scratch.active_ends[i].b] = 1;
+  for (std::uint32_t i = 0; i < sys.is_end.size(); ++i)
+    if (sys.is_end[i] != 0) bodies.push_back(i);
+}
+
+}  // namespace
+
+void part_contacts(WorldState& state, ContactSystem& sys) {
+  auto& all = state.scratch.active_ends;
+  // Those left out of patches count as well: that they are is to save time, not to spend it on more passes.
+  std::size_t points = state.scratch.points_left_out;
+  for (const ActiveEnds& ends : all) points += ends.points;
+  const bool few = points < few_points;
+  if (few)
+    for (ActiveEnds& ends : all) ends.exact = true;
+  else
+    choose_islands(state, sys);
+  sys.exact.members.clear();
+  sys.wide.members.clear();
+  for (std::uint32_t i = 0; i < all.size(); ++i) (all[i].exact ? sys.exact.members : sys.wide.members).push_back(i);
+  sys.exact.points = points;
+  if (!few) {
+    sys.exact.points = 0;
+    for (const std::uint32_t i : sys.exact.members) sys.exact.points += state.pairs[state.scratch.active[i]].found;
+  }
+  sys.wide.points = points - sys.exact.points;
+  list_bodies(state, sys, sys.exact.members, sys.exact.bodies);
+  list_bodies(state, sys, sys.wide.members, sys.wide.bodies);
+}
+
+void colour_contacts(const WorldState& state, ContactSystem& sys, const std::vector<std::uint32_t>& members,
+                     std::vector<std::uint32_t>& order) {
+  sys.colour_of.resize(state.scratch.active.size());
+  for (const std::uint32_t i : members) sys.colour_of[i] = most_colours;
+  sys.colour_count = 0;
+  bool all = members.empty();
+  for (std::uint32_t set = 0; !all && set < most_colours; set += colours_in_a_set) {
+    all = true;
+    sys.taken.assign(state.records.size(), 0);
+    for (const std::uint32_t i : members) {
+      if (sys.colour_of[i] != most_colours) continue;
+      const ActiveEnds& ends = state.scratch.active_ends[i];
+      const bool a = ends.moves_a, b = ends.moves_b;
+      const std::uint64_t taken = (a ? sys.taken[ends.a] : 0) | (b ? sys.taken[ends.b] : 0);
+      const auto colour = static_cast<std::uint32_t>(std::countr_one(taken));
+      all = all && colour < colours_in_a_set;
+      if (colour >= colours_in_a_set) continue;
+      sys.colour_of[i] = set + colour;
+      sys.colour_count = std::max(sys.colour_count, set + colour + 1);
+      if (a) sys.taken[ends.a] |= 1ULL << colour;
+      if (b) sys.taken[ends.b] |= 1ULL << colour;
+    }
+  }
+  sys.without_colour = 0;
+  if (!all) {
+    sys.colour_count = most_colours + 1;
+    for (const std::uint32_t i : members) sys.without_colour += sys.colour_of[i] == most_colours ? 1 : 0;
+  }
+  std::vector<std::uint32_t>& first = sys.first_of_kind;
+  first.assign(std::size_t{sys.colour_count} * 8 + 1, 0);
+  const auto kind = [&](std::uint32_t i) {
+    const ActiveEnds& ends = state.scratch.active_ends[i];
+    return std::size_t{sys.colour_of[i]} * 8 + (ends.calm ? 4U : 0U) + (4U - ends.points);
+  };
+  for (const std::uint32_t i : members) ++first[kind(i) + 1];
+  for (std::size_t k = 1; k < first.size(); ++k) first[k] += first[k - 1];
+  order.resize(members.size());
+  for (const std::uint32_t i : members) order[first[kind(i)]++] = i;
+}
+
+}  // namespace bronvel
