@@ -107,7 +107,7 @@ Bounds grown_bounds(const BodyRecord& record, const Part& part, const Pose& pose
 // Which of the near bodies may meet in this tick. Boxes can only have come apart where one of them was moved.
 void look_at_near(WorldState& state) {
   constexpr std::size_t worth_sharing = 1000;
-  state.scratch.nearness.resize(state.near.size());
+  resize_with_room(state.scratch.nearness, state.near.size());
   state.scratch.team->run_if_worth(state.near.size(), worth_sharing, [&](int worker) {
     const Team::Share mine = state.scratch.team->share(state.near.size(), worker);
     for (std::size_t i = mine.first; i < mine.last; ++i) {

@@ -12,7 +12,7 @@ namespace {
 constexpr std::size_t few_points = 3000;
 
 // Beside heaps, no more than this: what flies about a pile that settles needs no such care.
-constexpr std::size_t few_points_beside_heaps = 1000;
+constexpr std::size_t few_points_beside_heaps = 600;
 
 std::uint32_t find_root(std::vector<std::uint32_t>& island, std::uint32_t i) {
   while (island[i] != i) i = island[i] = island[island[i]];

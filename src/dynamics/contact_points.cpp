@@ -403,7 +403,7 @@ ActiveEnds update_contact(const WorldState& state, Pair& pair) {
 void update_contacts(WorldState& state) {
   constexpr std::size_t worth_sharing = 200;  // pairs
   const std::size_t count = state.listed.size();
-  state.scratch.listed_ends.resize(count);
+  resize_with_room(state.scratch.listed_ends, count);
   state.scratch.team->run_if_worth(count, worth_sharing, [&](int worker) {
     state.scratch.team->deal(count, worker, [&](std::size_t i) {
       // The second bodies of the pairs to come lie anywhere: have them fetched.
@@ -419,6 +419,11 @@ void update_contacts(WorldState& state) {
   thin_patches(state);
   state.scratch.active.clear();
   state.scratch.active_ends.clear();
+  const auto touching =
+      static_cast<std::size_t>(std::count_if(state.scratch.listed_ends.begin(), state.scratch.listed_ends.end(),
+                                             [](const ActiveEnds& ends) { return ends.points > 0; }));
+  make_room(state.scratch.active, touching);
+  make_room(state.scratch.active_ends, touching);
   for (std::size_t i = 0; i < count; ++i) {
     if (state.scratch.listed_ends[i].points == 0) continue;
     state.scratch.active.push_back(state.listed[i]);

@@ -19,6 +19,13 @@ void make_room(std::vector<T>& list, std::size_t more = 1) {
   if (list.size() + more > list.capacity()) list.reserve(list.size() + std::max(more, list.size() / 8 + 16));
 }
 
+/// Resizes it, and makes room so.
+template <class T>
+void resize_with_room(std::vector<T>& list, std::size_t size) {
+  if (size > list.size()) make_room(list, size - list.size());
+  list.resize(size);
+}
+
 /// The world's insides.
 struct WorldState {
   WorldSettings settings;
