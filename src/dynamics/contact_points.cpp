@@ -285,15 +285,12 @@ void follow_contacts(WorldState& state) {
   for (const std::uint32_t i : solved_in_double(state)) {
     Pair& pair = state.pairs[state.scratch.active[i]];
     const bool rolled = rolled_on(state, pair);
-    if (!rolled) {
-      if (!turned_far(state, pair)) continue;
-      fetch_pair(state, pair);
-      if (!bears_nothing(pair) && !tipped_far(state, pair)) continue;
-    }
+    if (!rolled && !turned_far(state, pair)) continue;
+    fetch_pair(state, pair);
+    if (!rolled && !bears_nothing(pair) && !tipped_far(state, pair)) continue;
     const double reach = least_reach + state.records[pair.a].travel + state.records[pair.b].travel;
     const Manifold m = collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach);
     if (rolled && (m.count == 0 || m.normal.dot(pair.normal) > 1 - same_way)) continue;
-    fetch_pair(state, pair);
     set_manifold_on_the_way(state, pair, m);
     send_pair(state, pair);
   }

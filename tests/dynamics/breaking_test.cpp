@@ -4,6 +4,7 @@
 #include <catch2/catch.hpp>
 
 #include "dynamics/blast.h"
+#include "dynamics/sums.h"
 #include "dynamics/world.h"
 #include "geometry/compound.h"
 #include "geometry/error.h"
@@ -12,28 +13,6 @@
 using namespace bronvel;
 
 namespace {
-
-struct Sums {
-  double mass = 0, energy = 0;
-  Vec3 momentum = Vec3::Zero(), angular = Vec3::Zero();
-};
-
-Sums sums(const World& world) {
-  Sums all;
-  for (const BodyHandle body : world.bodies()) {
-    if (world.body_settings(body).kind != MotionKind::dynamic) continue;
-    const BodyMotion m = world.motion(body);
-    const MassProperties p = world.mass(body);
-    const Mat3 turn = m.pose.orientation.toRotationMatrix();
-    const Vec3 momentum = p.mass * m.velocity;
-    all.mass += p.mass;
-    all.momentum += momentum;
-    all.angular +=
-        world.centre_of_mass(body).cross(momentum) + turn * p.inertia * turn.transpose() * m.angular_velocity;
-  }
-  all.energy = world.kinetic_energy();
-  return all;
-}
 
 BodySettings box(const Vec3& size, double mass) {
   BodySettings s;
@@ -97,17 +76,17 @@ TEST_CASE("cutting and shattering keep mass and momenta to rounding and make no 
     };
     const Quat turn = Quat(random.share(), random.share(), random.share(), random.share() + 0.1).normalized();
     const BodyHandle body = world.create(s, {{some(5), turn}, some(10), some(8)});
-    const Sums before = sums(world);
+    const Sums before = sums_of(world);
     if (random.share() < 0.5) {
       world.slice(body, world.centre_of_mass(body), Vec3(some(1) + Vec3(0.01, 0, 0)));
     } else {
       RC_ASSERT(world.shatter(body, cells(20, random.bits())).size() > 1);
     }
-    const Sums after = sums(world);
+    const Sums after = sums_of(world);
     RC_ASSERT(world.body_count() > 1);
     RC_ASSERT(std::abs(after.mass - before.mass) < 1e-9 * before.mass);
     RC_ASSERT((after.momentum - before.momentum).norm() < 1e-9 * (1 + before.momentum.norm()));
-    RC_ASSERT((after.angular - before.angular).norm() < 1e-9 * (1 + before.angular.norm()));
+    RC_ASSERT((after.turning - before.turning).norm() < 1e-9 * (1 + before.turning.norm()));
     RC_ASSERT(after.energy <= before.energy * (1 + 1e-9));
   }));
 }
@@ -183,7 +162,7 @@ TEST_CASE("a hit at speed breaks a pane, goes on through it, and both keep their
   ball.shape = Sphere{0.1};
   ball.mass = 5;
   const BodyHandle shot = world.create(ball, {{{0.1, 0.2, -0.5}}, {0, 0, 20}});
-  const Sums before = sums(world);
+  const Sums before = sums_of(world);
   std::size_t parts = 0;
   double energy = before.energy;
   for (int i = 0; i < 60; ++i) {
@@ -193,7 +172,7 @@ TEST_CASE("a hit at speed breaks a pane, goes on through it, and both keep their
       CHECK(crack.parts.front() == crack.body);
       parts = std::max(parts, crack.parts.size());
     }
-    const Sums now = sums(world);
+    const Sums now = sums_of(world);
     // Shards that lie in one another by a hair are pushed apart.
     CHECK(now.energy <= energy * (1 + 1e-5));
     energy = now.energy;
@@ -345,7 +324,7 @@ TEST_CASE("parts weigh together what the body was last said to weigh") {
     world.step();
   }
   REQUIRE(world.body_count() > 1);
-  CHECK(sums(world).mass == Approx(35).epsilon(1e-9));
+  CHECK(sums_of(world).mass == Approx(35).epsilon(1e-9));
 }
 
 TEST_CASE("a load that stays as large but goes to where it bends more breaks") {

@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 
+#include "dynamics/sums.h"
 #include "dynamics/world.h"
 
 using namespace bronvel;
@@ -22,22 +23,6 @@ BodySettings box_of(const Vec3& size, double mass, double restitution, double fr
   return box;
 }
 
-struct Sums {
-  Vec3 momentum = Vec3::Zero(), angular = Vec3::Zero();
-};
-Sums sums(const World& world) {
-  Sums s;
-  for (const BodyHandle body : world.bodies()) {
-    const BodyMotion motion = world.motion(body);
-    const MassProperties mass = world.mass(body);
-    const Mat3 turn = motion.pose.orientation.toRotationMatrix();
-    const Vec3 p = mass.mass * motion.velocity;
-    s.momentum += p;
-    s.angular += world.centre_of_mass(body).cross(p) + turn * mass.inertia * turn.transpose() * motion.angular_velocity;
-  }
-  return s;
-}
-
 }  // namespace
 
 TEST_CASE("two heaps that fly into one another keep their momentum, and never have more energy than at first") {
@@ -50,7 +35,7 @@ TEST_CASE("two heaps that fly into one another keep their momentum, and never ha
     const Vec3 place(0.5 * (k % side), 0.5 * (k / side % side), 0.5 * (k / side / side));
     world.create(box, at(place + of * Vec3(0.3, 0.2, 5), Vec3(0, 0, of == 0 ? 3 : -3)));
   }
-  const Sums start = sums(world);
+  const Sums start = sums_of(world);
   const double first = world.kinetic_energy();
   double most = 0;
   std::size_t most_points = 0;
@@ -62,10 +47,10 @@ TEST_CASE("two heaps that fly into one another keep their momentum, and never ha
     most = std::max(most, world.kinetic_energy() / first);
   }
   CHECK(most_points > 3000);  // solved in float
-  const Sums end = sums(world);
+  const Sums end = sums_of(world);
   const double size = 2.0 * 2 * side * side * side * 3;  // kg·m/s that goes either way
   CHECK((end.momentum - start.momentum).norm() < 1e-6 * size);
-  CHECK((end.angular - start.angular).norm() < 1e-3 * size);  // planes of the tick's start
+  CHECK((end.turning - start.turning).norm() < 1e-3 * size);  // planes of the tick's start
   CHECK(most <= 1 + 1e-9);
   CHECK(world.kinetic_energy() < 0.5 * first);
 }

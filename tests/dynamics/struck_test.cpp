@@ -6,34 +6,13 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 
+#include "dynamics/sums.h"
 #include "dynamics/world.h"
 #include "geometry/random.h"
 
 using namespace bronvel;
 
 namespace {
-
-struct Sums {
-  Vec3 momentum = Vec3::Zero();
-  Vec3 turning = Vec3::Zero();  // angular momentum about the origin
-  double energy = 0;
-  double size = 0;  // of all momenta
-};
-
-Sums sums_of(const World& world) {
-  Sums sums;
-  for (const BodyHandle body : world.bodies()) {
-    const BodyMotion m = world.motion(body);
-    const MassProperties mass = world.mass(body);
-    const Mat3 turn = m.pose.orientation.toRotationMatrix();
-    const Vec3 own = turn * mass.inertia * turn.transpose() * m.angular_velocity;
-    sums.momentum += mass.mass * m.velocity;
-    sums.turning += world.centre_of_mass(body).cross(mass.mass * m.velocity) + own;
-    sums.size += mass.mass * m.velocity.norm();
-  }
-  sums.energy = world.kinetic_energy();
-  return sums;
-}
 
 Vec3 any_way(Random& random) {
   Vec3 way;
