@@ -22,16 +22,17 @@ enum class PassKind {
   relax        ///< take back the speed that pushing gave, so that overlap never turns into energy
 };
 
-/// Passes over all active contacts, for a sub-step of h seconds: as many as are needed, and as can be afforded, from 1
-/// for piles to 64 for a few bodies; a share of these where joints and contacts take `rounds` turns, and one where they
-/// have agreed. Overlap is pushed apart as by a stiff, heavily damped spring. `last` adds the impulses to the tick's
-/// totals. Method: soft constraints from an implicit spring and damper; small steps instead of iterations (Macklin et
-/// al., Small Steps in Physics Simulation, 2019); friction of a whole manifold at its middle, bounded by a cone, with
-/// twist and rolling.
+/// Joints and contacts take turns where joints hold what contacts bear on: in how many, and whether they have agreed.
 struct Rounds {
   int count = 1;
   bool agreed = false;
 };
+
+/// Passes over all active contacts, for a sub-step of h seconds: as many as are needed, and as can be afforded, from 1
+/// for piles to 64 for a few bodies; a share of these where they take turns with joints, and one once these agree.
+/// Overlap is pushed apart as by a stiff, heavily damped spring. `last` adds the impulses to the tick's totals. Method:
+/// soft constraints from an implicit spring and damper; small steps instead of iterations (Macklin et al., Small Steps
+/// in Physics Simulation, 2019); friction of a whole manifold at its middle, bounded by a cone, with twist and rolling.
 void solve_contacts(WorldState& state, double h, PassKind kind, const Rounds& rounds, bool last);
 
 /// Before positions are integrated over h seconds: what slides on a flat face goes along it by the mean of its speeds
