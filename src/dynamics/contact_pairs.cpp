@@ -311,6 +311,7 @@ void update_pairs(WorldState& state) {
     record.left_padding = !state.broad_phase.padded(record.leaf).contains(record.bounds);
   });
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
+    fetch_ahead(state.records, i);
     BodyRecord& record = state.records[i];
     if (!record.alive || (record.asleep && !record.moved) || !record.left_padding) continue;
     state.broad_phase.update(record.leaf, record.bounds, state.motions[i].velocity * dt);
@@ -336,7 +337,10 @@ void update_pairs(WorldState& state) {
   take_in_near(state);
   update_near(state);
   find_firsts(state);
-  for (BodyRecord& record : state.records) record.moved = false;
+  state.scratch.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
+    fetch_ahead(state.records, i);
+    state.records[i].moved = false;
+  });
   // What still touched in the last tick stays for one more, to tell that it parted.
   state.scratch.seen.resize(state.pairs.size(), 0);
   for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {

@@ -87,8 +87,11 @@ void find_touching(WorldState& state) {
 void report_contacts(WorldState& state) {
   find_touching(state);
   state.contact_count = 0;
-  for (BodyRecord& record : state.records)
-    if (!record.asleep) record.touching = false;
+  constexpr std::size_t worth_sharing = 500;  // bodies
+  state.scratch.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
+    fetch_ahead(state.records, i);
+    if (!state.records[i].asleep) state.records[i].touching = false;
+  });
   double heaviest = -1;
   bool touching = false, was_touching = false;
   const auto settle_phase = [&] {

@@ -1,6 +1,7 @@
 // The world's life: bodies come, are pushed, and are stepped.
 #include "dynamics/world.h"
 
+#include <atomic>
 #include <bit>
 #include <chrono>
 
@@ -487,6 +488,42 @@ void note_accelerations(WorldState& s, double h) {
   }
 }
 
+bool is_sound(const Motion& m) {
+  return finite(m.centre) && finite(m.orientation) && finite(m.velocity) && finite(m.angular_velocity);
+}
+
+// What was summed for this tick has acted. Whether all motions are still numbers.
+bool take_off_forces(WorldState& s) {
+  constexpr std::size_t worth_sharing = 500;  // bodies
+  std::atomic<bool> sound{true};
+  s.scratch.team->each(s.records.size(), worth_sharing, [&](std::size_t i) {
+    fetch_ahead(s.records, i);
+    BodyRecord& record = s.records[i];
+    if (!record.alive) return;
+    record.force.setZero();
+    record.torque.setZero();
+    if (!is_sound(s.motions[i])) sound = false;
+  });
+  return sound;
+}
+
+// Bodies whose motion is no number go back to where it last made sense, and out of the simulation.
+void stop_the_unsound(WorldState& s) {
+  for (std::uint32_t i = 0; i < s.records.size(); ++i) {
+    BodyRecord& record = s.records[i];
+    Motion& m = s.motions[i];
+    if (!record.alive || is_sound(m)) continue;
+    m = s.at_start[i];
+    m.velocity.setZero();
+    m.angular_velocity.setZero();
+    record.settings.kind = MotionKind::fixed;
+    take_settings(record, m, record.settings, s.settings.planar);
+    FaultEvent& fault = s.faults.emplace_back();
+    fault.body = {i, record.generation};
+    fault.reason = "its motion was no longer a number; it was stopped where it was";
+  }
+}
+
 // Contacts and joints agree when joints change no speed by more than this share of what gravity gives in a sub-step.
 constexpr double agreement = 1e-3;
 
@@ -576,23 +613,7 @@ void World::step() {
     forget_missed(s);
     if (!s.joints.empty()) note_accelerations(s, h);
   }
-  for (std::uint32_t i = 0; i < s.records.size(); ++i) {
-    BodyRecord& record = s.records[i];
-    if (!record.alive) continue;
-    record.force.setZero();
-    record.torque.setZero();
-    Motion& m = s.motions[i];
-    if (finite(m.centre) && finite(m.orientation) && finite(m.velocity) && finite(m.angular_velocity)) continue;
-    // Back to where it last made sense, and out of the simulation.
-    m = s.at_start[i];
-    m.velocity.setZero();
-    m.angular_velocity.setZero();
-    record.settings.kind = MotionKind::fixed;
-    take_settings(record, m, record.settings, s.settings.planar);
-    FaultEvent& fault = s.faults.emplace_back();
-    fault.body = {i, record.generation};
-    fault.reason = "its motion was no longer a number; it was stopped where it was";
-  }
+  if (!take_off_forces(s)) stop_the_unsound(s);
   arrive_at_targets(s);
   end_contacts(s);
   watch.lap(times.solve);

@@ -45,6 +45,7 @@ std::uint64_t digest_of_few(bool beside_a_heap) {
   };
   add_floor(world, surface(1, 0.5));
   std::vector<BodyHandle> few;
+  few.reserve(32);
   for (int i = 0; i < 20; ++i)
     few.push_back(
         world.create({.shape = Box{{0.5, 0.5, 0.5}}, .surface = surface(0, 0.6)}, {{{0, 0.25 + 0.5 * i, 0}}}));
@@ -52,9 +53,11 @@ std::uint64_t digest_of_few(bool beside_a_heap) {
     few.push_back(world.create({.shape = Box{{0.4, 0.6, 0.8}}, .surface = surface(1, 0)},
                                {{{2.0 * i, 1.5 + 0.1 * i, 10}}, Vec3::Zero(), Vec3(4 - i, 0.7 * i, 2)}));
   if (beside_a_heap)
-    for (int i = 0; i < 600; ++i)
+    for (int i = 0; i < 600; ++i) {
+      const int column = i % 10, line = i / 10 % 10, layer = i / 100;
       world.create({.shape = Box{{0.5, 0.5, 0.5}}, .surface = surface(0, 0.6), .may_sleep = false},
-                   {{{0.5 * (i % 10) - 40, 0.25 + 0.5 * (i / 100), 0.5 * (i / 10 % 10)}}});
+                   {{{0.5 * column - 40, 0.25 + 0.5 * layer, 0.5 * line}}});
+    }
   run(world, 3);
   std::uint64_t sum = 0;
   for (const BodyHandle body : few) {
