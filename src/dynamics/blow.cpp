@@ -1,8 +1,6 @@
 // Working out blows.
 #include "dynamics/blow.h"
 
-#include "dynamics/contact_solver.h"
-
 namespace bronvel {
 
 StruckPoint::StruckPoint(const Motion& a, const Motion& b, const ContactPoint& point, const Vec3& normal)

@@ -2,7 +2,8 @@
 #include "dynamics/bonds.h"
 
 #include <Eigen/Cholesky>
-#include <numeric>
+
+#include "geometry/disjoint_sets.h"
 
 namespace bronvel {
 namespace {
@@ -299,35 +300,26 @@ double bond_use(const SharedFace& face, const BondLoad& load, const BondStrength
 }
 
 std::vector<BondedPart> connected_parts(const PieceSet& set, const BondedPart& whole) {
-  std::vector<std::uint32_t> root(set.pieces.size());
-  std::iota(root.begin(), root.end(), 0U);
-  const auto find = [&](std::uint32_t i) {
-    while (root[i] != i) i = root[i] = root[root[i]];
-    return i;
-  };
-  const auto join = [&](std::uint32_t a, std::uint32_t b) {
-    a = find(a);
-    b = find(b);
-    root[std::max(a, b)] = std::min(a, b);
-  };
-  for (const std::uint32_t bond : whole.bonds) join(set.faces[bond].a, set.faces[bond].b);
+  std::vector<std::uint32_t> root;
+  make_sets(root, set.pieces.size());
+  for (const std::uint32_t bond : whole.bonds) join_sets(root, set.faces[bond].a, set.faces[bond].b);
   std::optional<std::uint32_t> anchor;
   for (const std::uint32_t piece : whole.pieces)
     if (set.anchored[piece] != 0) {
-      if (anchor) join(*anchor, piece);
+      if (anchor) join_sets(root, *anchor, piece);
       anchor = piece;
     }
   std::vector<std::uint32_t> number(set.pieces.size(), 0xFFFFFFFFU);
   std::vector<BondedPart> parts;
   for (const std::uint32_t piece : whole.pieces) {
-    std::uint32_t& n = number[find(piece)];
+    std::uint32_t& n = number[find_set(root, piece)];
     if (n == 0xFFFFFFFFU) {
       n = static_cast<std::uint32_t>(parts.size());
       parts.emplace_back();
     }
     parts[n].pieces.push_back(piece);
   }
-  for (const std::uint32_t bond : whole.bonds) parts[number[find(set.faces[bond].a)]].bonds.push_back(bond);
+  for (const std::uint32_t bond : whole.bonds) parts[number[find_set(root, set.faces[bond].a)]].bonds.push_back(bond);
   return parts;
 }
 

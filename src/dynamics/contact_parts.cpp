@@ -3,7 +3,10 @@
 
 #include <algorithm>
 #include <bit>
-#include <numeric>
+#include <utility>
+
+#include "dynamics/sleep.h"
+#include "geometry/disjoint_sets.h"
 
 namespace bronvel {
 namespace {
@@ -14,16 +17,6 @@ constexpr std::size_t few_points = 3000;
 // Beside heaps, no more than this: what flies about a pile that settles needs no such care.
 constexpr std::size_t few_points_beside_heaps = 600;
 
-std::uint32_t find_root(std::vector<std::uint32_t>& island, std::uint32_t i) {
-  while (island[i] != i) i = island[i] = island[island[i]];
-  return i;
-}
-
-void join(std::vector<std::uint32_t>& island, std::uint32_t i, std::uint32_t j) {
-  const std::uint32_t a = find_root(island, i), b = find_root(island, j);
-  island[std::max(a, b)] = std::min(a, b);
-}
-
 // A body of the island that the contact belongs to.
 std::uint32_t moved_by(const ActiveEnds& ends) {
   return ends.moves_a ? ends.a : ends.b;
@@ -33,21 +26,14 @@ std::uint32_t moved_by(const ActiveEnds& ends) {
 // needs passes most, as long as all together have few points.
 void choose_islands(WorldState& state, ContactSystem& sys) {
   const auto& all = state.scratch.active_ends;
-  sys.island.resize(state.records.size());
-  std::iota(sys.island.begin(), sys.island.end(), 0U);
+  make_sets(sys.island, state.records.size());
   for (const ActiveEnds& ends : all)
-    if (ends.moves_a && ends.moves_b) join(sys.island, ends.a, ends.b);
-  for (const JointRecord& joint : state.joints) {
-    if (!joint.alive) continue;
-    const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
-    if (a < state.records.size() && b < state.records.size() && state.records[a].dynamic() &&
-        state.records[b].dynamic())
-      join(sys.island, a, b);
-  }
+    if (ends.moves_a && ends.moves_b) join_sets(sys.island, ends.a, ends.b);
+  join_by_joints(state, sys.island);
   sys.points_of.assign(state.records.size(), 0);
   sys.roots.clear();
   for (const ActiveEnds& ends : all) {
-    const std::uint32_t root = find_root(sys.island, moved_by(ends));
+    const std::uint32_t root = find_set(sys.island, moved_by(ends));
     if (sys.points_of[root] == 0) sys.roots.push_back(root);
     sys.points_of[root] += ends.points;
   }
@@ -63,7 +49,7 @@ void choose_islands(WorldState& state, ContactSystem& sys) {
     sys.points_of[root] = 1;
   }
   for (ActiveEnds& ends : state.scratch.active_ends)
-    ends.exact = sys.points_of[find_root(sys.island, moved_by(ends))] != 0;
+    ends.exact = sys.points_of[find_set(sys.island, moved_by(ends))] != 0;
 }
 
 // Bodies at either end of the members.

@@ -255,15 +255,6 @@ bool rolled_on(const WorldState& state, const Pair& pair) {
 
 constexpr double far_turned = 0.03;  // rad
 
-// Whether one of the two has turned far within the tick.
-bool turned_far(const WorldState& state, const Pair& pair) {
-  static const double least = std::cos(0.5 * far_turned);
-  const auto turned = [&](std::uint32_t body) {
-    return std::abs(state.at_start[body].orientation.dot(state.motions[body].orientation)) < least;
-  };
-  return turned(pair.a) || turned(pair.b);
-}
-
 // Whether one of them has tipped as far: what lies flat and spins keeps its plane.
 bool tipped_far(const WorldState& state, const Pair& pair) {
   const auto tipped = [&](std::uint32_t body) {
@@ -274,6 +265,14 @@ bool tipped_far(const WorldState& state, const Pair& pair) {
 }
 
 }  // namespace
+
+bool turned_far(const WorldState& state, const Pair& pair) {
+  static const double least = std::cos(0.5 * far_turned);
+  const auto turned = [&](std::uint32_t body) {
+    return std::abs(state.at_start[body].orientation.dot(state.motions[body].orientation)) < least;
+  };
+  return turned(pair.a) || turned(pair.b);
+}
 
 bool bears_nothing(const Pair& pair) {
   return std::all_of(pair.rows.begin(), pair.rows.begin() + pair.count,

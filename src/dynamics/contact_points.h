@@ -26,6 +26,9 @@ double twist_lever(const WorldState& state, const Pair& pair);
 /// impulses over by feature, and lists the pairs to be solved in state.scratch.active, in order of body indices.
 void update_contacts(WorldState& state);
 
+/// Whether one of the two has turned by more than 0.03 rad within the tick: its contacts' planes no longer hold.
+bool turned_far(const WorldState& state, const Pair& pair);
+
 /// Whether no point of the pair gave an impulse in the last sub-step; after `fetch_pair`.
 bool bears_nothing(const Pair& pair);
 

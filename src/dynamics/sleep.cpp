@@ -1,7 +1,7 @@
 // Putting islands to sleep and waking them.
 #include "dynamics/sleep.h"
 
-#include <numeric>
+#include "geometry/disjoint_sets.h"
 
 namespace bronvel {
 namespace {
@@ -9,14 +9,6 @@ namespace {
 constexpr double still_speed = 0.02;    // m/s, of any point of the body: faster is surely not at rest
 constexpr double afloat_speed = 0.002;  // m/s, where only water holds it: it creeps long towards its draught
 constexpr double still_time = 0.5;      // s
-
-std::uint32_t find_root(std::vector<std::uint32_t>& parent, std::uint32_t i) {
-  while (parent[i] != i) {
-    parent[i] = parent[parent[i]];
-    i = parent[i];
-  }
-  return i;
-}
 
 bool is_dynamic(const WorldState& state, std::uint32_t body) {
   return body < state.records.size() && state.records[body].dynamic();
@@ -56,6 +48,13 @@ bool joins(const WorldState& state, const Pair& pair) {
 
 }  // namespace
 
+void join_by_joints(const WorldState& state, std::vector<std::uint32_t>& islands) {
+  for (const JointRecord& joint : state.joints) {
+    const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
+    if (joint.alive && is_dynamic(state, a) && is_dynamic(state, b)) join_sets(islands, a, b);
+  }
+}
+
 void put_to_sleep(WorldState& state) {
   const double dt = state.tick_length();
   bool any = false;
@@ -80,26 +79,17 @@ void put_to_sleep(WorldState& state) {
   }
   if (!any) return;
   std::vector<std::uint32_t>& parent = state.scratch.island;
-  parent.resize(state.records.size());
-  std::iota(parent.begin(), parent.end(), 0U);
+  make_sets(parent, state.records.size());
   for (const Pair& pair : state.pairs)
-    if (joins(state, pair)) {
-      const std::uint32_t a = find_root(parent, pair.a), b = find_root(parent, pair.b);
-      parent[std::max(a, b)] = std::min(a, b);
-    }
-  for (const JointRecord& joint : state.joints) {
-    const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
-    if (!joint.alive || !is_dynamic(state, a) || !is_dynamic(state, b)) continue;
-    const std::uint32_t root_a = find_root(parent, a), root_b = find_root(parent, b);
-    parent[std::max(root_a, root_b)] = std::min(root_a, root_b);
-  }
+    if (joins(state, pair)) join_sets(parent, pair.a, pair.b);
+  join_by_joints(state, parent);
   // An island is as awake as its liveliest body. A mover beneath it, or that holds it, keeps it awake.
   std::vector<double>& least = state.scratch.still;
   least.assign(state.records.size(), 1e300);
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
     const BodyRecord& record = state.records[i];
     if (!record.alive || !record.dynamic()) continue;
-    double& island = least[find_root(parent, i)];
+    double& island = least[find_set(parent, i)];
     island = std::min(island, record.asleep ? 1e300 : record.still_for);
   }
   const auto keep_awake = [&](std::uint32_t mover, std::uint32_t rider) {
@@ -110,7 +100,7 @@ void put_to_sleep(WorldState& state) {
         record.moved_at == state.tick + 1 && !(record.moved_velocity.isZero() && record.moved_spin.isZero());
     const bool moving = record.kind == MotionKind::kinematic &&
                         (arrived || !motion.velocity.isZero() || !motion.angular_velocity.isZero());
-    if (moving) least[find_root(parent, rider)] = 0;
+    if (moving) least[find_set(parent, rider)] = 0;
   };
   for (const Pair& pair : state.pairs) {
     if (!pair.alive || !pair.touching) continue;
@@ -125,7 +115,7 @@ void put_to_sleep(WorldState& state) {
   for (std::uint32_t i = 0; i < state.records.size(); ++i) {
     BodyRecord& record = state.records[i];
     if (!record.alive || !record.dynamic() || record.asleep) continue;
-    if (least[find_root(parent, i)] < still_time) continue;
+    if (least[find_set(parent, i)] < still_time) continue;
     record.asleep = true;
     state.motions[i].velocity.setZero();
     state.motions[i].angular_velocity.setZero();

@@ -16,4 +16,7 @@ void wake_island(WorldState& state, std::uint32_t body);
 /// together with that, so that a hit finds it awake. True if any was asleep: its own pairs are then to be found.
 bool wake_met(WorldState& state);
 
+/// Joins the islands (`disjoint_sets.h`, by body) of dynamic bodies that a joint holds together.
+void join_by_joints(const WorldState& state, std::vector<std::uint32_t>& islands);
+
 }  // namespace bronvel

@@ -1,10 +1,9 @@
 // Breaking bodies: what is too much for bonds, and what becomes of the parts.
-#include <numeric>
-
 #include "dynamics/bond_loads.h"
 #include "dynamics/contact_points.h"
 #include "dynamics/integrate.h"
 #include "dynamics/sleep.h"
+#include "geometry/disjoint_sets.h"
 #include "geometry/error.h"
 
 namespace bronvel {
@@ -13,31 +12,26 @@ namespace {
 // What the hits of this tick cost each group of bodies that touch, J: as much can be taken back, and no more.
 class LostEnergy {
  public:
-  explicit LostEnergy(const WorldState& state) : root_(state.records.size()), lost_(state.records.size(), 0) {
-    std::iota(root_.begin(), root_.end(), 0U);
+  explicit LostEnergy(const WorldState& state) : lost_(state.records.size(), 0) {
+    make_sets(root_, state.records.size());
     for (const std::uint32_t p : state.listed) {
       const Pair& pair = state.pairs[p];
       if (!pair.alive || !pair.touching) continue;
       if (!state.records[pair.a].dynamic() || !state.records[pair.b].dynamic()) continue;
-      const std::uint32_t a = find(pair.a), b = find(pair.b);
-      root_[std::max(a, b)] = std::min(a, b);
+      join_sets(root_, pair.a, pair.b);
     }
     for (std::uint32_t i = 0; i < std::min(state.records.size(), state.at_start.size()); ++i) {
       const BodyRecord& record = state.records[i];
       if (!record.alive || !record.dynamic() || record.asleep) continue;
       const Vec3 fallen = state.motions[i].centre - state.at_start[i].centre;
       const double weight_work = record.mass.mass * record.gravity_factor * state.gravity_on(i).dot(fallen);
-      lost_[find(i)] +=
+      lost_[find_set(root_, i)] +=
           kinetic_energy_of(record, state.at_start[i]) + weight_work - kinetic_energy_of(record, state.motions[i]);
     }
   }
-  double& of(std::uint32_t body) { return lost_[find(body)]; }
+  double& of(std::uint32_t body) { return lost_[find_set(root_, body)]; }
 
  private:
-  std::uint32_t find(std::uint32_t i) {
-    while (root_[i] != i) i = root_[i] = root_[root_[i]];
-    return i;
-  }
   std::vector<std::uint32_t> root_;
   std::vector<double> lost_;
 };
