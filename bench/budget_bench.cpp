@@ -1,5 +1,4 @@
 // The budget: what the engine promises to take, each figure by name, for tools/measure to hold against the last landed.
-#include <malloc.h>
 #include <sys/resource.h>
 
 #include <algorithm>
@@ -12,6 +11,7 @@
 #include "bench_worlds.h"
 #include "geometry/random.h"
 #include "play/play.h"
+#include "resident_memory.h"
 #include "scene/folder.h"
 
 using namespace bronvel;
@@ -134,14 +134,10 @@ void piles() {
     return median(tick_times(world, 20)) / count;
   };
   figure("settled: tick a body, 16,000 over 1,000", settled(16000) / settled(1000), "<= 1.15", "x");
-  const auto in_use = [] {
-    const auto info = mallinfo2();
-    return info.uordblks + info.hblkhd;  // large blocks are counted apart
-  };
-  const auto before = in_use();
+  const double before = resident_bytes();
   World still = pile(10000, false, 2);
   for (int i = 0; i < 180; ++i) still.step();
-  figure("memory of 10,000 settled", static_cast<double>(in_use() - before) / 1e4, "<= 4000", "bytes a body");
+  figure("memory of 10,000 settled", (resident_bytes() - before) / 1e4, "<= 4000", "bytes a body");
 }
 
 void pyramid() {

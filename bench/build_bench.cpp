@@ -8,11 +8,11 @@
 #include <QToolButton>
 #include <cstdio>
 #include <ctime>
-#include <fstream>
 
 #include "app/bench.h"
 #include "app/kit/theme.h"
 #include "app/start.h"
+#include "resident_memory.h"
 #include "scene/starting_surfaces.h"
 
 using namespace bronvel;
@@ -49,13 +49,6 @@ double slowest(int runs, const Act& act) {
   return worst;
 }
 
-double memory_mb() {
-  std::ifstream file("/proc/self/statm");
-  double pages = 0, resident = 0;
-  file >> pages >> resident;
-  return resident * 4096 / 1e6;
-}
-
 Scene crowd(int count) {
   Scene scene;
   scene.name = "crowd";
@@ -88,7 +81,7 @@ int main(int argc, char** argv) {
   Bench bench;
   bench.show();
   if (!QTest::qWaitForWindowExposed(&bench)) return 1;
-  const double before = memory_mb();
+  const double before = resident_bytes() / 1e6;
   std::printf("building with 2,000 bodies, slowest of several, drawing aside\n");
   told("open a scene of 2,000 bodies", slowest(3, [&](int) { bench.open(QString::fromStdString(small)); }), 500, "ms");
   Session& session = bench.session();
@@ -146,10 +139,10 @@ int main(int argc, char** argv) {
   for (int i = 0; i < 1000; ++i) session.edit("mass", [&](Scene& scene) { scene.bodies[3].mass = 2 + i; });
   told("memory of 1,000 steps of undo", static_cast<double>(session.history().bytes()) / 1e6, 5, "MB");
   told("save", slowest(3, [&](int) { bench.save(); }), 500, "ms");
-  const double used = memory_mb() - before;
+  const double used = resident_bytes() / 1e6 - before;
   std::printf("%-58s %9.2f MB\n", "memory that all this took, drawing included", used);
   told("open a scene of 10,000 bodies", slowest(2, [&](int) { bench.open(QString::fromStdString(large)); }), 2000,
        "ms");
-  std::printf("%-58s %9.2f MB\n", "memory with 10,000 bodies open", memory_mb());
+  std::printf("%-58s %9.2f MB\n", "memory with 10,000 bodies open", resident_bytes() / 1e6);
   return bad == 0 ? 0 : 1;
 }

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "dynamics/broad_phase.h"
+#include "dynamics/flat_array.h"
 #include "dynamics/world.h"
 #include "geometry/vector.h"
 
@@ -94,21 +95,21 @@ struct alignas(128) BodyRecord {
 
 /// Asks for the two lines of a record that most walks over bodies look at, some bodies before they are needed: records
 /// are large, and nothing else asks for the next.
-inline void fetch_ahead(const std::vector<BodyRecord>& records, std::size_t i) {
+inline void fetch_ahead(const FlatArray<BodyRecord>& records, std::size_t i) {
   constexpr std::size_t ahead = 8;
   if (i + ahead >= records.size()) return;
   __builtin_prefetch(&records[i + ahead]);
   __builtin_prefetch(&records[i + ahead].weight);
 }
 /// The same for where a body is and how it is turned.
-inline void fetch_place_ahead(const std::vector<Motion>& motions, std::size_t i) {
+inline void fetch_place_ahead(const FlatArray<Motion>& motions, std::size_t i) {
   constexpr std::size_t ahead = 8;
   if (i + ahead >= motions.size()) return;
   __builtin_prefetch(&motions[i + ahead].centre);
   __builtin_prefetch(&motions[i + ahead].velocity);
 }
 /// The same for what turning goes by.
-inline void fetch_turning_ahead(const std::vector<BodyRecord>& records, std::size_t i) {
+inline void fetch_turning_ahead(const FlatArray<BodyRecord>& records, std::size_t i) {
   constexpr std::size_t ahead = 8;
   if (i + ahead >= records.size()) return;
   const char* first = reinterpret_cast<const char*>(&records[i + ahead].inverse_inertia);

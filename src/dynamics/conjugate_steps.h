@@ -14,7 +14,7 @@ namespace bronvel {
 
 /// Calls f(place, impulse, mass) for each eight impulses of a block.
 template <class F>
-void each_impulse(ContactBlock<double>& block, std::vector<BlockRoll<double>>& rolls, const F& f) {
+void each_impulse(ContactBlock<double>& block, FlatArray<BlockRoll<double>>& rolls, const F& f) {
   for (std::size_t i = 0; i < 4; ++i) f(i, block.points[i].impulse, block.points[i].mass);
   for (std::size_t t = 0; t < 2; ++t) f(4 + t, block.slide[t], block.slide_mass[t]);
   f(6, block.twist, block.twist_mass);

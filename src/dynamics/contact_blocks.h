@@ -10,6 +10,8 @@
 #include <type_traits>
 #include <vector>
 
+#include "dynamics/flat_array.h"
+
 namespace bronvel {
 
 inline constexpr std::size_t lanes = 8;
@@ -126,10 +128,10 @@ struct Colour {
 
 template <class T>
 struct ContactBlocks {
-  std::vector<ContactBlock<T>> blocks;
-  std::vector<BlockRoll<T>> rolls;
-  std::vector<BodyMotionLane<T>> motions;  // by body; one more at the end that stands for empty lanes
-  std::vector<BodyFrameLane<T>> frames;
+  FlatArray<ContactBlock<T>> blocks;
+  FlatArray<BlockRoll<T>> rolls;
+  FlatArray<BodyMotionLane<T>> motions;  // by body; one more at the end that stands for empty lanes
+  FlatArray<BodyFrameLane<T>> frames;
   std::vector<std::uint8_t> closing;  // by block, a bit for each lane
   std::vector<std::int32_t> stirred;  // by body: the last pass that changed its motion by what counts
 };

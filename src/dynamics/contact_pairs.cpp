@@ -219,7 +219,7 @@ void line_up_pairs(WorldState& state) {
   // Those that are dead go to the end. In place, circle by circle: a second list would be as large, and new every time.
   std::vector<std::uint32_t>& from = state.scratch.line_up;
   std::vector<std::uint32_t> new_places(state.pairs.size(), NearBodies::no_pair);
-  from = state.listed;
+  from.assign(state.listed.begin(), state.listed.end());
   for (std::uint32_t i = 0; i < count; ++i) new_places[from[i]] = i;
   for (std::uint32_t p = 0; p < new_places.size(); ++p)
     if (new_places[p] == NearBodies::no_pair) from.push_back(p);
@@ -238,7 +238,7 @@ void line_up_pairs(WorldState& state) {
   }
   state.pairs.resize(count);
   if (state.pairs.capacity() > count + count / 4) {  // there were many more once
-    std::vector<Pair> fewer;
+    FlatArray<Pair> fewer;
     fewer.reserve(count + count / 8);
     fewer.assign(state.pairs.begin(), state.pairs.end());
     state.pairs.swap(fewer);

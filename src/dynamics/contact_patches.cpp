@@ -122,7 +122,7 @@ void thin(WorldState& state, std::size_t first, std::size_t last) {
 }  // namespace
 
 void thin_patches(WorldState& state) {
-  const std::vector<ActiveEnds>& ends = state.scratch.listed_ends;
+  const FlatArray<ActiveEnds>& ends = state.scratch.listed_ends;
   state.scratch.points_left_out = 0;
   for (std::size_t first = 0, last = 0; first < ends.size(); first = last) {
     std::size_t points = 0;

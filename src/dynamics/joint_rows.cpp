@@ -199,7 +199,7 @@ void add_six_axes(std::vector<JointRow>& rows, const Frames& f, const JointRecor
 
 }  // namespace
 
-JointEnds joint_ends(const WorldState& state, const std::vector<Motion>& motions, const JointRecord& joint) {
+JointEnds joint_ends(const WorldState& state, const FlatArray<Motion>& motions, const JointRecord& joint) {
   static const Motion scene_motion{};
   const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;
   return {a == no_body ? scene_motion : motions[a], b == no_body ? scene_motion : motions[b],

@@ -43,7 +43,7 @@ struct JointEnds {
 };
 
 /// A joint to the scene has the scene's motion, which is none, as that end.
-JointEnds joint_ends(const WorldState& state, const std::vector<Motion>& motions, const JointRecord& joint);
+JointEnds joint_ends(const WorldState& state, const FlatArray<Motion>& motions, const JointRecord& joint);
 
 /// Appends the joint's rows for these motions. Their number and order depend on the settings alone.
 void add_joint_rows(const JointRecord& joint, const JointEnds& ends, std::vector<JointRow>& rows);

@@ -21,7 +21,7 @@ constexpr double good_enough = 1e-6 / met_position;  // as a multiple of what co
 
 const Motion scene_motion{};
 
-void build_rows(const WorldState& state, const JointSystem& sys, const std::vector<Motion>& motions,
+void build_rows(const WorldState& state, const JointSystem& sys, const FlatArray<Motion>& motions,
                 std::vector<JointRow>& rows) {
   rows.clear();
   for (const std::uint32_t j : sys.joints)

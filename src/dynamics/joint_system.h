@@ -42,11 +42,11 @@ struct JointSystem {
   std::vector<char> loaded;                           // by body: a contact bears on it
   std::vector<char> smooth;                           // by body: moves with the velocity of the sub-step's middle
   std::vector<Vec3> shift, spin_shift;                // by body: what was taken off its velocity for that
-  std::vector<Motion> later;                          // by body: where it will be
+  FlatArray<Motion> later;                            // by body: where it will be
   int rounds = 1, round = 0;                          // of turns with the contacts in a sub-step; how many were held
   bool in_parts = false;                              // this sub-step was gone through in parts
   std::vector<double> given;                          // what each row gave in them
-  std::vector<Motion> before;                         // motions of `bodies`, to go back to, and
+  FlatArray<Motion> before;                           // motions of `bodies`, to go back to, and
   std::vector<Vec3> spin_before;                      // of `bodies`
   std::vector<std::pair<double, double>> row_before;  // of each row: how fast it strays, and its impulse
   std::vector<double> impulse_before;                 // of each row

@@ -65,7 +65,7 @@ struct BodyWay {
 
 /// What a tick works in, kept to save allocation. Nothing that a later tick depends on.
 struct TickScratch {
-  std::vector<BodyWay> ways;       ///< by body
+  FlatArray<BodyWay> ways;         ///< by body
   std::vector<Nearness> nearness;  ///< of each of `near`
   Scratch<JointSystem> joints;
   Scratch<ContactSystem> contacts;
@@ -75,8 +75,8 @@ struct TickScratch {
   std::vector<PatchPoint> patch_points;      ///< of two bodies
   std::size_t points_left_out = 0;           ///< of patches, in this tick
   std::vector<std::uint32_t> active;         ///< pairs with points and a response, in order of (a, b)
-  std::vector<ActiveEnds> active_ends;       ///< of each active pair
-  std::vector<ActiveEnds> listed_ends;       ///< of each listed pair
+  FlatArray<ActiveEnds> active_ends;         ///< of each active pair
+  FlatArray<ActiveEnds> listed_ends;         ///< of each listed pair
   std::vector<std::uint32_t> line_up;        ///< by pair: which comes there when they are lined up
   std::vector<char> seen;                    ///< by pair: near in this tick
   std::vector<char> reported;                ///< of each listed pair: there is something to report of it
@@ -85,17 +85,17 @@ struct TickScratch {
   std::vector<char> moving;                  ///< by body: alive, awake and not static in this tick
   std::vector<char> put_elsewhere;           ///< by body: since the passes last looked where it is, not by its motion
   std::vector<char> moved_by_joints;         ///< by body: joints have moved it already in this sub-step
-  std::vector<Vec3> expected_acceleration;  ///< by body: what joints and what it lies on leave of that, for hits, m/s²
-  std::vector<Vec3> steady_acceleration;    ///< by body: its steady acceleration in this sub-step, m/s²
-  std::vector<double> top_speed;            ///< of any point of each body so far in this tick, m/s
-  std::vector<std::uint32_t> island;        ///< by body: another body of its island, or itself
-  std::vector<double> still;                ///< by body: of its island, s
-  std::vector<char> struck;                 ///< by body: hit in this round
-  std::vector<double> struck_at;            ///< moment of each body's last hit in this sub-step, s
-  std::vector<Blows> blows;                 ///< on each body in this sub-step, where joints hold any
-  std::vector<Vec3> velocity_before;        ///< at the sub-step's start
-  std::vector<Vec3> spin_before;            ///< angular velocity then
-  std::vector<Vec3> velocity_free;          ///< as smooth forces alone would have it at the sub-step's end
+  FlatArray<Vec3> expected_acceleration;  ///< by body: what joints and what it lies on leave of that, for hits, m/s²
+  FlatArray<Vec3> steady_acceleration;    ///< by body: its steady acceleration in this sub-step, m/s²
+  std::vector<double> top_speed;          ///< of any point of each body so far in this tick, m/s
+  std::vector<std::uint32_t> island;      ///< by body: another body of its island, or itself
+  std::vector<double> still;              ///< by body: of its island, s
+  std::vector<char> struck;               ///< by body: hit in this round
+  std::vector<double> struck_at;          ///< moment of each body's last hit in this sub-step, s
+  FlatArray<Blows> blows;                 ///< on each body in this sub-step, where joints hold any
+  FlatArray<Vec3> velocity_before;        ///< at the sub-step's start
+  FlatArray<Vec3> spin_before;            ///< angular velocity then
+  FlatArray<Vec3> velocity_free;          ///< as smooth forces alone would have it at the sub-step's end
 };
 
 }  // namespace bronvel

@@ -13,46 +13,33 @@
 
 namespace bronvel {
 
-/// Room for so many more. Large things grow by an eighth: twice as much would be mostly empty.
-template <class T>
-void make_room(std::vector<T>& list, std::size_t more = 1) {
-  if (list.size() + more > list.capacity()) list.reserve(list.size() + std::max(more, list.size() / 8 + 16));
-}
-
-/// Resizes it, and makes room so.
-template <class T>
-void resize_with_room(std::vector<T>& list, std::size_t size) {
-  if (size > list.size()) make_room(list, size - list.size());
-  list.resize(size);
-}
-
 /// The world's insides.
 struct WorldState {
   WorldSettings settings;
   std::int64_t tick = 0;
-  std::vector<BodyRecord> records;
-  std::vector<Motion> motions;
+  FlatArray<BodyRecord> records;
+  FlatArray<Motion> motions;
   std::vector<std::uint32_t> unused;
   BroadPhase broad_phase;
-  std::vector<Pair> pairs;
+  FlatArray<Pair> pairs;
   std::vector<std::uint32_t> unused_pairs;
-  std::vector<std::uint32_t> listed;  ///< pairs that live, in order of their keys
-  std::vector<std::uint32_t> fresh;   ///< pairs that came since `listed` was brought up to date
+  FlatArray<std::uint32_t> listed;   ///< pairs that live, in order of their keys
+  std::vector<std::uint32_t> fresh;  ///< pairs that came since `listed` was brought up to date
   /// Pairs that `near` does not lead to: of what has several parts, and those that are only kept to tell that they
   /// parted.
   std::unordered_map<PairKey, std::uint32_t, PairKeyHash> pair_of;
-  std::vector<NearBodies> near;                             ///< many more than pairs, and small; in order of (a, b)
+  FlatArray<NearBodies> near;                               ///< many more than pairs, and small; in order of (a, b)
   std::unordered_map<std::uint64_t, NearParts> near_parts;  ///< by bodies (`unordered_key`), where one has parts
   std::vector<std::uint32_t> near_first;  ///< by body, and one more: the first of `near` whose a it is, or a later body
   std::vector<JointRecord> joints;
   std::vector<std::uint32_t> unused_joints;
   int joint_parts = 1;  ///< in how many parts the joints' bodies last had to go through a sub-step
   std::unordered_map<std::uint64_t, int> kept_apart;  ///< how many joints say that two bodies do not meet
-  std::vector<ContactEvent> contacts;                 ///< the first contact_count; the rest keep their room for later
+  FlatArray<ContactEvent> contacts;                   ///< the first contact_count; the rest keep their room for later
   std::size_t contact_count = 0;
   std::vector<ZoneRecord> zones;
   std::vector<ZoneEvent> zone_events;
-  std::vector<Medium> media;  ///< by body; empty when no zone has a field
+  FlatArray<Medium> media;  ///< by body; empty when no zone has a field
   std::vector<SplashEvent> splashes;
   bool unsensed = true;                 ///< something came, was moved or changed since zones last sensed
   std::vector<BreakRecord> breakables;  ///< in no order that matters, but always the same
@@ -62,11 +49,11 @@ struct WorldState {
 
   StepTimes times;
   /// By body: acceleration in the last sub-step, hits apart, m/s². Only in worlds with joints.
-  std::vector<Vec3> borne_acceleration;
+  FlatArray<Vec3> borne_acceleration;
   bool disturbed = true;  ///< something was done to the world since the last tick
   bool quiet = false;     ///< after the last tick nothing moved
 
-  std::vector<Motion> at_start;  ///< motions at the tick's start
+  FlatArray<Motion> at_start;  ///< motions at the tick's start
 
   NotCopied<TickScratch> scratch;
 
