@@ -1,11 +1,12 @@
 // Which bodies are near each other: a tree of boxes that is mended as bodies move.
 #pragma once
 
+#include <array>
 #include <cstdint>
-#include <functional>
-#include <utility>
+#include <limits>
 #include <vector>
 
+#include "dynamics/flat_array.h"
 #include "geometry/bounds.h"
 
 namespace bronvel {
@@ -20,74 +21,107 @@ class BroadPhase {
   void remove(Leaf leaf);
   /// Tells where the body is now; `shift` is where it is heading, m. Returns true if the leaf had to move.
   bool update(Leaf leaf, const Bounds& bounds, const Vec3& shift);
-  const Bounds& padded(Leaf leaf) const { return nodes_[static_cast<std::size_t>(leaf)].bounds; }
+  Bounds padded(Leaf leaf) const { return leaves_[static_cast<std::size_t>(leaf)].box.bounds(); }
 
   /// Calls visit(body) for every leaf whose padded box overlaps; stops when it returns false.
   template <class Visit>
   void overlapping(const Bounds& bounds, Visit&& visit) const {
-    walk([&](const Node& node) { return node.bounds.overlaps(bounds); }, visit);
+    const Box around(bounds);
+    walk([&](const Box& box) { return box.overlaps(around); },
+         [&](const Box& box) { return box.bounds().overlaps(bounds); }, visit);
   }
   /// Calls visit(body) for every leaf whose padded box meets the segment of length `reach`, which a visit may shorten.
   template <class Visit>
   void along(const Vec3& origin, const Vec3& direction, const double& reach, Visit&& visit) const {
     const Vec3 inverse = inverse_direction(direction);
-    walk([&](const Node& node) { return meets_segment(node.bounds, origin, inverse, reach); }, visit);
+    const auto meets = [&](const Box& box) { return meets_segment(box.bounds(), origin, inverse, reach); };
+    walk(meets, meets, visit);
   }
 
  private:
-  struct Node {
-    Bounds bounds;
-    Leaf parent = -1;
-    Leaf left = -1, right = -1;  // left < 0: a leaf
-    std::uint32_t body = 0;
-    bool is_leaf() const { return left < 0; }
+  // Bounds in half the room, rounded outwards.
+  struct Box {
+    std::array<float, 3> low{}, high{};
+
+    Box() = default;
+    explicit Box(const Bounds& bounds);
+    Bounds bounds() const { return {Vec3(low[0], low[1], low[2]), Vec3(high[0], high[1], high[2])}; }
+    bool overlaps(const Box& other) const {
+      return (low[0] <= other.high[0]) & (other.low[0] <= high[0]) & (low[1] <= other.high[1]) &
+             (other.low[1] <= high[1]) & (low[2] <= other.high[2]) & (other.low[2] <= high[2]);
+    }
+    Box joined(const Box& other) const;
+    float half_area() const;
+    bool operator==(const Box&) const = default;
   };
 
-  template <class Test, class Visit>
-  void walk(const Test& test, Visit& visit) const {
-    if (root_ < 0) return;
+  // From 0 on a node; below, the leaf ~child.
+  using Child = std::int32_t;
+  static constexpr Child nothing = std::numeric_limits<Child>::max();
+
+  // It holds its children's boxes: who walks by looks at one line of memory for both.
+  struct alignas(64) Node {
+    std::array<Box, 2> boxes;
+    std::array<Child, 2> children{nothing, nothing};
+    std::int32_t above = 0;  // its place
+  };
+  struct LeafRecord {
+    Box box;
+    std::int32_t place = 0;
+    std::uint32_t body = 0;
+  };
+
+  template <class Test, class LeafTest, class Visit>
+  void walk(const Test& test, const LeafTest& leaf_test, Visit& visit) const {
+    if (nodes_.empty() || nodes_[0].children[0] == nothing || !test(nodes_[0].boxes[0])) return;
     // Boxes that hold one another make a tree as deep as there are of them: what the stack has no room for is kept
     // apart.
     constexpr int room = 256;
-    Leaf stack[room];
+    Child stack[room];
     int depth = 0;
-    std::vector<Leaf> deeper;
-    const auto push = [&](Leaf leaf) {
+    std::vector<Child> deeper;
+    const auto push = [&](Child child) {
       if (depth < room)
-        stack[depth++] = leaf;
+        stack[depth++] = child;
       else
-        deeper.push_back(leaf);
+        deeper.push_back(child);
     };
-    push(root_);
+    push(nodes_[0].children[0]);
     while (depth > 0) {
-      Leaf next = stack[depth - 1];
+      Child next = stack[depth - 1];
       if (deeper.empty()) {
         --depth;
       } else {
         next = deeper.back();
         deeper.pop_back();
       }
-      const Node& node = nodes_[static_cast<std::size_t>(next)];
-      if (!test(node)) continue;
-      if (node.is_leaf()) {
-        if (!visit(node.body)) return;
+      if (next < 0) {
+        const LeafRecord& leaf = leaves_[static_cast<std::size_t>(~next)];
+        if (leaf_test(leaf.box) && !visit(leaf.body)) return;
       } else {
-        push(node.right);
-        push(node.left);
+        const Node& node = nodes_[static_cast<std::size_t>(next)];
+        if (test(node.boxes[1])) push(node.children[1]);
+        if (test(node.boxes[0])) push(node.children[0]);
       }
     }
   }
 
-  Node& at(Leaf i) { return nodes_[static_cast<std::size_t>(i)]; }
-  Leaf take_node();
+  // A place is one of the two that a node has: twice its number, and 1 more for the second. The first of node 0 holds
+  // the whole tree.
+  Node& node_of(std::int32_t place) { return nodes_[static_cast<std::size_t>(place / 2)]; }
+  Box& box_at(std::int32_t place) { return node_of(place).boxes[static_cast<std::size_t>(place % 2)]; }
+  Child& child_at(std::int32_t place) { return node_of(place).children[static_cast<std::size_t>(place % 2)]; }
+  void put(std::int32_t place, Child child, const Box& box);
+  std::int32_t take_node();
   void insert(Leaf leaf);
   void detach(Leaf leaf);
-  void refit(Leaf from);
-  void rotate(Leaf node);
+  void refit(std::int32_t node);
+  bool rotate(std::int32_t node);
 
-  std::vector<Node> nodes_;
-  std::vector<Leaf> unused_;
-  Leaf root_ = -1;
+  FlatArray<Node> nodes_;
+  FlatArray<LeafRecord> leaves_;
+  std::vector<std::int32_t> unused_nodes_;
+  std::vector<Leaf> unused_leaves_;
 };
 
 }  // namespace bronvel
