@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "app/stage/camera.h"
+#include "app/stage/pencil.h"
 #include "app/stage/snapping.h"
 #include "geometry/random.h"
 
@@ -43,6 +44,38 @@ TEST_CASE("a point is seen at the pixel whose ray goes through it") {
     ++seen;
   }
   CHECK(seen > 150);
+}
+
+TEST_CASE("words about what is in the picture are in it whole, those about the rest where they are") {
+  Random random(30);
+  int within = 0, without = 0;
+  for (int i = 0; i < 400; ++i) {
+    const Camera camera = any_camera(random);
+    const double right = picture.width() - camera.covered_right;
+    const QPointF pixel(random.between(-100, right + 100), random.between(-100, picture.height() + 100));
+    const ViewRay ray = camera.ray(pixel, picture);
+    const Vec3 point = ray.origin + camera.view.distance * ray.direction;
+    Pencil pencil(nullptr, camera, picture);
+    const auto at = pencil.pixel(point);
+    if (!at) continue;
+    pencil.words_aside(point, {13, -8}, "breaks next: 19 % of its strength", Qt::black);
+    const QRectF words = pencil.covered.adjusted(6, 6, -6, -6);
+    REQUIRE(words.width() > 50);
+    const QRectF view(0, 0, right, picture.height());
+    if (view.adjusted(1, 1, -1, -1).contains(*at)) {
+      CHECK(view.contains(words));
+      // No farther from it than they are long.
+      CHECK(std::abs(words.center().x() - at->x()) < words.width());
+      CHECK(std::abs(words.center().y() - at->y()) < 3 * words.height());
+      ++within;
+    } else if (!view.adjusted(-1, -1, 1, 1).contains(*at)) {
+      CHECK(words.left() > at->x());
+      CHECK(words.left() < at->x() + 20);
+      ++without;
+    }
+  }
+  CHECK(within > 100);
+  CHECK(without > 50);
 }
 
 TEST_CASE("the camera looks at its target, which stands in the middle of what is not covered") {

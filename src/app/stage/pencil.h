@@ -207,7 +207,8 @@ class Pencil {
     const auto at = pixel(point);
     if (!at || text.isEmpty()) return;
     const QFont font = theme::numbers(11);
-    const QRectF wanted = QFontMetricsF(font).boundingRect(text).translated(*at + shift).adjusted(-4, -2, 4, 2);
+    const QRectF beside = QFontMetricsF(font).boundingRect(text).translated(*at + shift).adjusted(-4, -2, 4, 2);
+    const QRectF wanted = kept_in_view(beside, *at);
     const QRectF box = aside && taken_ ? taken_->free_near(wanted) : wanted;
     take(box);
     cover(box);
@@ -217,7 +218,17 @@ class Pencil {
     painter_->setBrush(theme::veil(225));
     painter_->drawRoundedRect(box, 3, 3);
     painter_->setPen(colour);
-    painter_->drawText(*at + shift + box.topLeft() - wanted.topLeft(), text);
+    painter_->drawText(*at + shift + box.topLeft() - beside.topLeft(), text);
+  }
+  // A box of words about what is at `at`: where it would stick out of the picture on the right it stands on the other
+  // side of it, and is kept in the picture if the point is in it.
+  QRectF kept_in_view(QRectF box, const QPointF& at) const {
+    const QRectF view(0, 0, size_.width() - camera_.covered_right, size_.height());
+    if (!view.contains(at)) return box;
+    if (box.right() > view.right()) box.moveRight(2 * at.x() - box.left());
+    box.moveLeft(std::clamp(box.left(), 0.0, std::max(0.0, view.right() - box.width())));
+    box.moveTop(std::clamp(box.top(), 0.0, std::max(0.0, view.bottom() - box.height())));
+    return box;
   }
   void take(const QRectF& box) {
     if (taken_) taken_->take(box);
