@@ -75,7 +75,7 @@ void take_in_near(WorldState& state) {
   fresh.erase(std::unique(fresh.begin(), fresh.end()), fresh.end());
   // From the back, so that nothing is moved twice.
   std::size_t from = state.near.size(), to = from + fresh.size();
-  if (to > state.near.capacity()) state.near.reserve(to + to / 8);
+  if (to > state.near.capacity()) state.near.reserve(to + to / 2);
   state.near.resize(to);
   for (; !fresh.empty(); --to) {
     const bool old_is_later = from > 0 && fresh.back() < state.near[from - 1];
@@ -237,9 +237,9 @@ void line_up_pairs(WorldState& state) {
     from[to] = to;
   }
   state.pairs.resize(count);
-  if (state.pairs.capacity() > count + count / 4) {  // there were many more once
+  if (state.pairs.capacity() > 2 * count) {  // there were many more once
     FlatArray<Pair> fewer;
-    fewer.reserve(count + count / 8);
+    fewer.reserve(count + count / 2);
     fewer.assign(state.pairs.begin(), state.pairs.end());
     state.pairs.swap(fewer);
   }

@@ -32,15 +32,15 @@ bool swept(const WorldState& state, const Pair& pair) {
 // Points of two ticks nearer than this share of the smaller body's radius are the same point.
 constexpr double same_point = 0.1;
 
-// Gives the row the impulse and the name of the old point that it goes on from: the nearest one in A's own frame. A
-// name that went to another row is taken off the old point. (Features would not do: a corner just on the other shape's
-// edge changes its feature without moving.)
-void carry_over(std::array<ContactRow, 4>& old_rows, int count, double tolerance, ContactRow& row) {
+// Gives the row the impulse and the name of the old point that it goes on from: the one nearest to it, once A has taken
+// it along by `turn`. A name that went to another row is taken off the old point. (Features would not do: a corner just
+// on the other shape's edge changes its feature without moving.)
+void carry_over(std::array<ContactRow, 4>& old_rows, int count, const Mat3& turn, double tolerance, ContactRow& row) {
   ContactRow* from = nullptr;
   double nearest = tolerance;
   for (int k = 0; k < count; ++k) {
     ContactRow& old = old_rows[static_cast<std::size_t>(k)];
-    const double distance = (old.local_a - row.local_a).cast<double>().norm();
+    const double distance = (turn * old.arm_a - row.arm_a).norm();
     if (distance > nearest) continue;
     nearest = distance;
     from = &old;
@@ -116,9 +116,9 @@ void set_manifold(const WorldState& state, Pair& pair, const Manifold& m, const 
                   const WayBack* back_b) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   const Motion &ma = state.motions[pair.a], &mb = state.motions[pair.b];
-  // A surface that does not turn with its body is known again by where it is in the scene.
-  const Mat3 to_local =
-      ra.symmetry == Symmetry::none ? Mat3(ma.orientation.toRotationMatrix().transpose()) : Mat3(Mat3::Identity());
+  // Within the tick all is told back to its start, as the old points are.
+  const bool since_last_tick = !back_a && pair.a < state.scratch.ways.size();
+  const Mat3 turn = since_last_tick ? state.scratch.ways[pair.a].turn : Mat3(Mat3::Identity());
   std::array<ContactRow, 4> old_rows = pair.rows;
   const int old_count = pair.found;
   // A ball touches at one place, however far it has rolled since.
@@ -136,7 +136,6 @@ void set_manifold(const WorldState& state, Pair& pair, const Manifold& m, const 
     ContactRow& row = pair.rows[static_cast<std::size_t>(i)];
     row = ContactRow{};
     row.arm_a = point.point - ma.centre;
-    row.local_a = (to_local * row.arm_a).cast<float>();
     row.gap = point.separation;
     if (back_a) {
       const Vec3 arm_b = point.point - mb.centre;
@@ -145,7 +144,7 @@ void set_manifold(const WorldState& state, Pair& pair, const Manifold& m, const 
       row.arm_a = then_a;
       row.aside = (then_b - then_a - pair.between).cast<float>();
     }
-    carry_over(old_rows, old_count, tolerance, row);
+    carry_over(old_rows, old_count, turn, tolerance, row);
     if (row.number == 0) row.number = ++pair.numbers;
   }
   if (m.count == 0) {

@@ -239,7 +239,7 @@ void lay_blocks(WorldState& state, const ContactSystem& sys, ContactPart<T>& all
   const std::size_t most_blocks = all.order.size() / lanes + sys.colour_count + sys.without_colour;
   if (most_blocks > all.blocks.capacity()) {
     all.blocks.clear();
-    all.blocks.reserve(most_blocks + most_blocks / 8);
+    all.blocks.reserve(most_blocks + most_blocks / 2);
   }
   for (std::size_t i = 0; i < all.order.size();) {
     const std::uint32_t colour = sys.colour_of[all.order[i]];

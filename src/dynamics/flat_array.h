@@ -35,10 +35,10 @@ struct LargePages {
 template <class T>
 using FlatArray = std::vector<T, LargePages<T>>;
 
-/// Room for so many more. Large arrays grow by an eighth: twice as much would be mostly empty.
+/// Room for so many more, and for half as many again: what is not used yet takes addresses, but no memory.
 template <class List>
 void make_room(List& list, std::size_t more = 1) {
-  if (list.size() + more > list.capacity()) list.reserve(list.size() + std::max(more, list.size() / 8 + 16));
+  if (list.size() + more > list.capacity()) list.reserve(list.size() + std::max(more, list.size() / 2 + 16));
 }
 
 /// Resizes it, and makes room so.

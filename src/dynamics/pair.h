@@ -13,11 +13,10 @@ namespace bronvel {
 
 /// One contact point, at the tick's start.
 struct ContactRow {
-  Vec3 arm_a = Vec3::Zero();                          ///< from A's centre of mass, scene frame, m
-  double gap = 0;                                     ///< m
-  double impulse = 0;                                 ///< of one sub-step, kept as a first guess, N·s
-  double total = 0;                                   ///< over the tick, N·s
-  Eigen::Vector3f local_a = Eigen::Vector3f::Zero();  ///< the point in A's turning frame, to know it again next tick, m
+  Vec3 arm_a = Vec3::Zero();                        ///< from A's centre of mass, scene frame, m
+  double gap = 0;                                   ///< m
+  double impulse = 0;                               ///< of one sub-step, kept as a first guess, N·s
+  double total = 0;                                 ///< over the tick, N·s
   Eigen::Vector3f aside = Eigen::Vector3f::Zero();  ///< of the point on B from that on A: 0 unless found on the way, m
   std::uint32_t number = 0;                         ///< its name among the pair's points
 };
