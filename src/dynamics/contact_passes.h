@@ -244,6 +244,31 @@ HWY_INLINE void close(const ContactBlock<T>& block, const Contact<T>& contact, B
   put_back(contact.b, block.b, block.moves_b, motions);
 }
 
+// Asks for the block after this one and for its bodies, in float and where there are many: the blocks of heaps are not
+// at hand, each begins a page of memory, and processors do not look ahead from one page to the next.
+template <class T>
+HWY_INLINE void fetch_next(const ContactBlock<T>* block, const ContactBlock<T>* first, std::size_t count,
+                           const BodyMotionLane<T>* motions, const BodyFrameLane<T>* frames) {
+  constexpr std::size_t many = 80;
+  const ContactBlock<T>* end = first + count;
+  if constexpr (std::is_same_v<T, float>) {
+    if (count < many || block + 1 >= end) return;
+    const auto ask = [](const void* from, std::size_t bytes) {
+      for (std::size_t at = 0; at < bytes; at += 64) __builtin_prefetch(static_cast<const char*>(from) + at);
+    };
+    const ContactBlock<T>& next = block[1];
+    // Mostly it has as many points: they come in order of that.
+    ask(&next, sizeof(next) - sizeof(next.points) + static_cast<std::size_t>(block->count) * sizeof(next.points[0]));
+    if (block + 2 < end) ask(&block[2], sizeof(block->a) + sizeof(block->b));
+    for (std::size_t i = 0; i < lanes; ++i) {
+      for (const auto body : {next.a[i], next.b[i]}) {
+        ask(&motions[body], sizeof(*motions));
+        if (frames != nullptr) ask(&frames[body], sizeof(*frames));
+      }
+    }
+  }
+}
+
 // In float, what is too far apart to meet within `h` does not count. (In double all that closes is looked at: what is
 // put elsewhere before hits are looked for has no gap of now.)
 template <class T>
@@ -254,6 +279,7 @@ void closing(const ContactBlock<T>* first, std::size_t count, const BodyMotionLa
   const Eight<T> rounding = all<T>(static_cast<T>(1e-5));  // m, by a good measure
   const T* base = motions->velocity.data();
   for (const ContactBlock<T>* block = first; block != first + count; ++block, ++found) {
+    fetch_next<T>(block, first, count, motions, nullptr);
     const Contact<T> contact = open(*block, motions);
     const Three<T> normal = load(block->normal);
     const Eight<T> margin = pick<T, 8>(base, block->a, 6) + pick<T, 8>(base, block->b, 6);
@@ -277,6 +303,7 @@ template <class T>
 void warm_start(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
                 const BodyFrameLane<T>* frames) {
   for (ContactBlock<T>* block = first; block != first + count; ++block) {
+    fetch_next<T>(block, first, count, motions, frames);
     place(*block, rolls, frames);
     Contact<T> contact = open(*block, motions);
     const Eight<T> active = load(block->active);
@@ -488,6 +515,7 @@ T solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMoti
   Eight<T> greatest = all<T>(0);
   const PassLanes<T> pass(numbers);
   for (ContactBlock<T>* block = first; block != first + count; ++block) {
+    fetch_next<T>(block, first, count, motions, numbers.place ? frames : nullptr);
     if (at_rest(*block, numbers, stirred)) {
       if (numbers.sum) add_up(*block);
       continue;
