@@ -46,7 +46,7 @@ void BroadPhase::put(std::int32_t place, Child child, const Box& box) {
   child_at(place) = child;
   box_at(place) = box;
   if (child < 0)
-    leaves_[static_cast<std::size_t>(~child)].place = place;
+    leaves_[static_cast<std::size_t>(leaf_of(child))].place = place;
   else
     nodes_[static_cast<std::size_t>(child)].above = place;
 }

@@ -58,6 +58,7 @@ class BroadPhase {
   // From 0 on a node; below, the leaf ~child.
   using Child = std::int32_t;
   static constexpr Child nothing = std::numeric_limits<Child>::max();
+  static Leaf leaf_of(Child child) { return ~child; }
 
   // It holds its children's boxes: who walks by looks at one line of memory for both.
   struct alignas(64) Node {
@@ -96,7 +97,7 @@ class BroadPhase {
         deeper.pop_back();
       }
       if (next < 0) {
-        const LeafRecord& leaf = leaves_[static_cast<std::size_t>(~next)];
+        const LeafRecord& leaf = leaves_[static_cast<std::size_t>(leaf_of(next))];
         if (leaf_test(leaf.box) && !visit(leaf.body)) return;
       } else {
         const Node& node = nodes_[static_cast<std::size_t>(next)];

@@ -8,7 +8,7 @@
 
 namespace bronvel {
 
-/// Room for so many bytes; throws std::bad_alloc. From a large page's size on, the system is asked for large pages: who
+/// Room for so many bytes; throws std::bad_alloc. From half a large page on, the system is asked for large ones: who
 /// jumps about in many small ones waits for each to be looked up.
 void* take_room(std::size_t bytes, std::align_val_t alignment);
 void give_back(void* room, std::size_t bytes, std::align_val_t alignment);
