@@ -1,8 +1,6 @@
 // A body's insides: how it moves, and all else that is kept of it. Only the dynamics layer includes this.
 #pragma once
 
-#include <vector>
-
 #include "dynamics/broad_phase.h"
 #include "dynamics/flat_array.h"
 #include "dynamics/world.h"

@@ -130,6 +130,37 @@ TEST_CASE("boxes that hold one another are all found, however deep the tree") {
   CHECK(found_by_tree(tree, {Vec3::Constant(-1e-3), Vec3::Constant(1e-3)}).size() == count);
 }
 
+TEST_CASE("boxes too far out or too large to be told apart in float spoil nothing for the rest") {
+  BroadPhase tree;
+  Bodies bodies;
+  Random random(7);
+  const auto add = [&](const Bounds& box) {
+    const auto body = static_cast<std::uint32_t>(bodies.size());
+    bodies[body] = {tree.add(box, body), box};
+  };
+  for (int i = 0; i < 300; ++i) {
+    add(any_box(random, 10));
+    const Vec3 far = std::pow(10.0, 10 + i % 40) * any_place(random, 1);
+    if (i % 3 == 0) add({far, far + Vec3::Constant(1)});
+    if (i % 50 == 0) add({-far.cwiseAbs(), far.cwiseAbs()});
+  }
+  for (auto& [body, known] : bodies) {
+    known.box = known.box.grown(0.5);
+    tree.update(known.leaf, known.box, Vec3::Zero());
+    CHECK(tree.padded(known.leaf).contains(known.box));
+  }
+  for (int i = 0; i < 50; ++i) {
+    const Bounds asked = any_box(random, 10);
+    CHECK(found_by_tree(tree, asked) == found_by_looking(tree, bodies, asked));
+  }
+  for (int i = 0; i < 150; ++i) {
+    tree.remove(bodies.begin()->second.leaf);
+    bodies.erase(bodies.begin());
+  }
+  const Bounds asked{Vec3::Constant(-20), Vec3::Constant(20)};
+  CHECK(found_by_tree(tree, asked) == found_by_looking(tree, bodies, asked));
+}
+
 TEST_CASE("boxes added in a row are all found") {
   BroadPhase tree;
   constexpr int count = 20000;
