@@ -6,6 +6,7 @@
 #include "dynamics/contact_points.h"
 #include "dynamics/integrate.h"
 #include "dynamics/joint_solver.h"
+#include "dynamics/sorted_list.h"
 #include "dynamics/team.h"
 #include "geometry/parts.h"
 
@@ -49,7 +50,7 @@ std::uint32_t add_pair(WorldState& state, const PairKey& key) {
   Pair& pair = state.pairs[index];
   static_cast<PairKey&>(pair) = key;
   pair.alive = true;
-  state.fresh.push_back(index);
+  state.scratch.fresh.push_back(index);
   return index;
 }
 
@@ -73,21 +74,7 @@ void take_in_near(WorldState& state) {
     fresh.insert(fresh.end(), state.scratch.met[i].begin(), state.scratch.met[i].end());
   std::sort(fresh.begin(), fresh.end());
   fresh.erase(std::unique(fresh.begin(), fresh.end()), fresh.end());
-  // From the back, so that nothing is moved twice.
-  std::size_t from = state.near.size(), to = from + fresh.size();
-  if (to > state.near.capacity()) state.near.reserve(to + to / 2);
-  state.near.resize(to);
-  for (; !fresh.empty(); --to) {
-    const bool old_is_later = from > 0 && fresh.back() < state.near[from - 1];
-    state.near[to - 1] = old_is_later ? state.near[--from] : fresh.back();
-    if (!old_is_later) fresh.pop_back();
-  }
-}
-
-void find_firsts(WorldState& state) {
-  state.near_first.assign(state.records.size() + 1, 0);
-  for (const NearBodies& near : state.near) ++state.near_first[near.a + 1];
-  for (std::size_t i = 1; i < state.near_first.size(); ++i) state.near_first[i] += state.near_first[i - 1];
+  merge_in(state.near, fresh, std::less<>());
 }
 
 bool boxes_overlap(const WorldState& state, std::uint32_t a, std::uint32_t b) {
@@ -118,7 +105,7 @@ void look_at_near(WorldState& state) {
       if (!a.alive || !b.alive || !can_meet(state, near.a, near.b))
         found = Nearness::gone;
       else if (a.bounds.overlaps(b.bounds))
-        found = Nearness::meeting;
+        found = a.composite || b.composite ? Nearness::meeting_in_parts : Nearness::meeting;
       else
         found = (a.moved || b.moved) && !boxes_overlap(state, near.a, near.b) ? Nearness::gone : Nearness::apart;
     }
@@ -159,6 +146,8 @@ void find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
 // Pairs for what may meet; of bodies of several parts, for the parts that are near each other.
 void update_near(WorldState& state) {
   look_at_near(state);
+  const std::vector<Nearness>& nearness = state.scratch.nearness;
+  state.scratch.fresh.clear();
   state.scratch.seen.assign(state.pairs.size(), 0);
   const auto saw = [&](std::size_t index) {
     if (index >= state.scratch.seen.size()) state.scratch.seen.resize(state.pairs.size(), 0);
@@ -166,18 +155,19 @@ void update_near(WorldState& state) {
   };
   std::size_t fresh = 0;
   for (std::size_t i = 0; i < state.near.size(); ++i)
-    if (state.near[i].pair == NearBodies::no_pair && state.scratch.nearness[i] == Nearness::meeting) ++fresh;
+    if (state.near[i].pair == NearBodies::no_pair && nearness[i] == Nearness::meeting) ++fresh;
   if (fresh > state.unused_pairs.size()) make_room(state.pairs, fresh - state.unused_pairs.size());
+  state.near_first.clear();
+  make_room(state.near_first, state.records.size() + 1);
   std::size_t kept = 0;
   for (std::size_t i = 0; i < state.near.size(); ++i) {
     NearBodies near = state.near[i];
-    const BodyRecord &ra = state.records[near.a], &rb = state.records[near.b];
-    if (state.scratch.nearness[i] != Nearness::meeting && !state.near_parts.empty())
+    if (nearness[i] != Nearness::meeting_in_parts && !state.near_parts.empty())
       state.near_parts.erase(unordered_key(near.a, near.b));
-    if (state.scratch.nearness[i] == Nearness::gone) continue;
-    if (state.scratch.nearness[i] == Nearness::apart) {
+    if (nearness[i] == Nearness::gone) continue;
+    if (nearness[i] == Nearness::apart) {
       near.pair = NearBodies::no_pair;
-    } else if (!ra.composite && !rb.composite) {
+    } else if (nearness[i] == Nearness::meeting) {
       if (near.pair == NearBodies::no_pair) near.pair = add_pair(state, {near.a, near.b, 0, 0});
       saw(near.pair);
     } else {
@@ -185,33 +175,42 @@ void update_near(WorldState& state) {
       if (!known_parts(state, near, parts)) find_parts(state, near, parts);
       for (const std::uint32_t p : parts.pairs) saw(p);
     }
+    if (near.a >= state.near_first.size()) state.near_first.resize(near.a + 1, static_cast<std::uint32_t>(kept));
     state.near[kept++] = near;
   }
   state.near.resize(kept);
+  state.near_first.resize(state.records.size() + 1, static_cast<std::uint32_t>(kept));
 }
 
-// Takes dead pairs off the list and merges the fresh ones in.
+// Takes pairs that parted off the list and puts the fresh ones in.
 void list_pairs(WorldState& state) {
+  state.scratch.seen.resize(state.pairs.size(), 0);
+  std::erase_if(state.listed, [&](std::uint32_t p) {
+    if (state.scratch.seen[p] != 0) return false;
+    Pair& pair = state.pairs[p];
+    // What still touched in the last tick stays for one more, to tell that it parted.
+    if (pair.touching) {
+      pair.apart = true;
+      state.pair_of.try_emplace(pair, p);
+      return false;
+    }
+    drop_pair(state, p);
+    return true;
+  });
   const auto by_key = [&](std::uint32_t x, std::uint32_t y) {
     return static_cast<const PairKey&>(state.pairs[x]) < static_cast<const PairKey&>(state.pairs[y]);
   };
-  std::erase_if(state.listed, [&](std::uint32_t p) { return !state.pairs[p].alive || !state.pairs[p].listed; });
-  std::erase_if(state.fresh, [&](std::uint32_t p) { return !state.pairs[p].alive || state.pairs[p].listed; });
-  std::sort(state.fresh.begin(), state.fresh.end(), by_key);
-  state.fresh.erase(std::unique(state.fresh.begin(), state.fresh.end()), state.fresh.end());
-  for (const std::uint32_t p : state.fresh) state.pairs[p].listed = true;
-  const auto middle = static_cast<std::ptrdiff_t>(state.listed.size());
-  state.listed.insert(state.listed.end(), state.fresh.begin(), state.fresh.end());
-  std::inplace_merge(state.listed.begin(), state.listed.begin() + middle, state.listed.end(), by_key);
-  state.fresh.clear();
+  std::vector<std::uint32_t>& fresh = state.scratch.fresh;
+  if (!std::is_sorted(fresh.begin(), fresh.end(), by_key)) std::sort(fresh.begin(), fresh.end(), by_key);
+  merge_in(state.listed, fresh, by_key);
 }
 
 // Puts the pairs in memory in the order in which every walk goes through them.
 void line_up_pairs(WorldState& state) {
   constexpr std::size_t worth = 500;       // pairs
-  constexpr std::size_t most_strayed = 4;  // of which one may be out of its place
+  constexpr std::size_t most_strayed = 2;  // of which one may be out of its place
   const std::size_t count = state.listed.size();
-  if (count < worth || !state.fresh.empty()) return;
+  if (count < worth) return;
   std::size_t strayed = 0;
   for (std::size_t i = 1; i < count; ++i) strayed += state.listed[i] < state.listed[i - 1] ? 1 : 0;
   strayed += state.pairs.size() - count;
@@ -299,11 +298,15 @@ void update_pairs(WorldState& state) {
   const double dt = state.tick_length();
   constexpr std::size_t worth_sharing = 500;  // bodies
   state.scratch.ways.resize(state.records.size());
+  state.scratch.sleeping.resize(state.records.size());
+  state.scratch.moving.resize(state.records.size());
   state.scratch.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
     fetch_ahead(state.records, i);
     BodyRecord& record = state.records[i];
     const Motion& motion = state.motions[i];
     state.scratch.ways[i] = i < state.at_start.size() ? way_of(record, state.at_start[i], motion) : BodyWay{};
+    state.scratch.sleeping[i] = record.asleep ? 1 : 0;
+    state.scratch.moving[i] = record.alive && !record.asleep && record.kind != MotionKind::fixed ? 1 : 0;
     if (!record.alive || (record.asleep && !record.moved)) return;
     const double speed = (motion.velocity + state.gravity_on(i) * (record.gravity_factor * dt)).norm();
     record.travel = dt * (std::max(speed, motion.velocity.norm()) + surface_spin(record, motion) * record.radius);
@@ -320,10 +323,10 @@ void update_pairs(WorldState& state) {
   state.scratch.met.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   for (auto& each : state.scratch.met) each.clear();
   state.scratch.team->run_if_worth(state.records.size(), worth_sharing, [&](int worker) {
-    const Team::Share mine = state.scratch.team->share(state.records.size(), worker);
     auto& met = state.scratch.met[static_cast<std::size_t>(worker)];
-    for (auto i = static_cast<std::uint32_t>(mine.first); i < mine.last; ++i) {
-      if (!state.records[i].alive || !state.records[i].moved) continue;
+    state.scratch.team->deal(state.records.size(), worker, [&](std::size_t body) {
+      const auto i = static_cast<std::uint32_t>(body);
+      if (!state.records[i].alive || !state.records[i].moved) return;
       state.broad_phase.overlapping(state.broad_phase.padded(state.records[i].leaf), [&](std::uint32_t j) {
         // Where both moved, the lower one tells.
         const NearBodies bodies{.a = std::min(i, j), .b = std::max(i, j)};
@@ -332,33 +335,24 @@ void update_pairs(WorldState& state) {
           met.push_back(bodies);
         return true;
       });
-    }
+    });
   });
   take_in_near(state);
   update_near(state);
-  find_firsts(state);
   state.scratch.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
     fetch_ahead(state.records, i);
     state.records[i].moved = false;
   });
-  // What still touched in the last tick stays for one more, to tell that it parted.
-  state.scratch.seen.resize(state.pairs.size(), 0);
-  for (std::uint32_t p = 0; p < state.pairs.size(); ++p) {
-    if (state.scratch.seen[p] != 0 || !state.pairs[p].alive) continue;
-    if (!state.pairs[p].touching) {
-      drop_pair(state, p);
-      continue;
-    }
-    state.pairs[p].apart = true;
-    state.pair_of.try_emplace(state.pairs[p], p);
-  }
   list_pairs(state);
   line_up_pairs(state);
 }
 
 void forget_pairs(WorldState& state, std::uint32_t body) {
-  for (std::uint32_t p = 0; p < state.pairs.size(); ++p)
-    if (state.pairs[p].alive && (state.pairs[p].a == body || state.pairs[p].b == body)) drop_pair(state, p);
+  std::erase_if(state.listed, [&](std::uint32_t p) {
+    const bool its = state.pairs[p].a == body || state.pairs[p].b == body;
+    if (its) drop_pair(state, p);
+    return its;
+  });
   for (NearBodies& near : state.near)
     if (near.a == body || near.b == body) {
       near.pair = NearBodies::no_pair;

@@ -10,19 +10,39 @@
 
 namespace bronvel {
 
+/// A hit that a worker has found, of an active pair.
+struct FoundHit {
+  std::uint32_t active = 0;
+  Hit hit;
+};
+
+/// One of a round's hits.
+struct RoundHit {
+  double moment = 0;  ///< s into the sub-step
+  std::uint32_t active = 0;
+  std::uint32_t pair = 0;
+  const Hit* first_look = nullptr;  ///< as it was found, before any other of the round was struck
+
+  bool operator<(const RoundHit& other) const {
+    return moment != other.moment ? moment < other.moment : active < other.active;
+  }
+};
+
 /// What looking for hits needs room for.
 struct ImpactScratch {
-  std::vector<std::pair<std::uint32_t, Hit>> hits;                ///< of active pairs
-  std::vector<std::vector<std::pair<std::uint32_t, Hit>>> found;  ///< by worker
+  std::vector<RoundHit> hits;  ///< soonest first
+  std::vector<std::vector<FoundHit>> found;  ///< by worker
   std::vector<std::vector<std::pair<std::uint32_t, Manifold>>>
       stale;                                          ///< by worker: pairs whose planes have to be renewed
   std::vector<std::vector<std::uint32_t>> not_found;  ///< by worker: pairs that joints may lead into one another
   /// Pairs that the passes leave alone in this sub-step: without load, they might have been hit, and were not; or they
   /// were, and turn.
   std::vector<std::uint32_t> missed;
-  // The active pairs of each body: those of body i are from first_of[i] to first_of[i + 1].
+  // The active pairs of each body: those of body i are from first_of[i] to first_of[i + 1]. The same for a tick.
+  bool around_listed = false;
   std::vector<std::uint32_t> first_of, pairs_of, next_of;
   std::vector<std::uint32_t> around;  ///< active pairs of what was struck in the last round
+  std::vector<char> is_around;        ///< by active pair: it is among them already
   std::vector<std::uint32_t> level;   ///< by body: how many of this round's hits must go before its next one
   std::vector<std::uint32_t> level_of, first_of_level, by_level;
   bool joints_listed = false;  ///< in this sub-step
@@ -185,27 +205,28 @@ void renew_planes(WorldState& state, Pair& pair, const Manifold& manifold) {
   send_pair(state, pair);
 }
 
-// Looks at active pair which(k) for every k below `count`, where it may be hit; what is hit makes this round's hits, in
-// that order.
+// Looks at active pair which(k) for every k below `count`, where it may be hit; what is hit makes this round's hits.
 template <class Which, class Wanted>
 void find_hits(WorldState& state, ImpactScratch& scratch, double h, std::size_t count, const Which& which,
                const Wanted& wanted) {
   constexpr std::size_t worth_sharing = 400;  // pairs
+  for (auto& each : scratch.found) each.clear();
   state.scratch.team->run_if_worth(count, worth_sharing, [&](int worker) {
     auto& mine = scratch.found[static_cast<std::size_t>(worker)];
-    const Team::Share part = state.scratch.team->share(count, worker);
-    for (std::size_t k = part.first; k < part.last; ++k) {
-      const std::size_t i = which(k);
+    // Hits are where something falls, which is seldom spread evenly.
+    state.scratch.team->deal(count, worker, [&](std::size_t k) {
+      const std::uint32_t i = which(k);
       const ActiveEnds& ends = state.scratch.active_ends[i];
-      if (!may_hit(state, ends) || !wanted(ends)) continue;
+      if (!may_hit(state, ends) || !wanted(ends)) return;
       const Hit hit = look_for_hit(state, state.pairs[state.scratch.active[i]], h);
-      if (hit.any) mine.emplace_back(state.scratch.active[i], hit);
+      if (hit.any) mine.push_back({i, hit});
       if (hit.stale)
         scratch.stale[static_cast<std::size_t>(worker)].emplace_back(state.scratch.active[i], hit.manifold);
       else if (!hit.any && (state.records[ends.a].jointed || state.records[ends.b].jointed))
         scratch.not_found[static_cast<std::size_t>(worker)].push_back(state.scratch.active[i]);
-    }
+    });
   });
+  // Each of these by itself, in any order.
   const auto watch = [&](std::uint32_t index) {
     Pair& pair = state.pairs[index];
     if (pair.missed || pair.creased || !(pair.surface.restitution > 0) || !may_come_near(state, pair, h)) return;
@@ -228,16 +249,16 @@ void find_hits(WorldState& state, ImpactScratch& scratch, double h, std::size_t 
     mine.clear();
   }
   scratch.hits.clear();
-  for (auto& mine : scratch.found) {
-    scratch.hits.insert(scratch.hits.end(), mine.begin(), mine.end());
-    mine.clear();
-  }
+  for (const auto& mine : scratch.found)
+    for (const FoundHit& each : mine)
+      scratch.hits.push_back({each.hit.moment, each.active, state.scratch.active[each.active], &each.hit});
+  std::sort(scratch.hits.begin(), scratch.hits.end());
 }
 
 // The hits of pairs that close by themselves.
 void find_first_hits(WorldState& state, ImpactScratch& scratch, double h) {
   find_hits(
-      state, scratch, h, state.scratch.active.size(), [](std::size_t k) { return k; },
+      state, scratch, h, state.scratch.active.size(), [](std::size_t k) { return static_cast<std::uint32_t>(k); },
       [&](const ActiveEnds& ends) { return ends.fast || may_close(state, ends); });
 }
 
@@ -259,32 +280,31 @@ void list_around(const WorldState& state, ImpactScratch& scratch) {
 }
 
 // The hits that the last round's have brought about: only what was struck then can be hit anew.
-void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, bool first, const HitsDealtWith& dealt_with) {
-  if (first) list_around(state, scratch);
+void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, const HitsDealtWith& dealt_with) {
+  if (!std::exchange(scratch.around_listed, true)) list_around(state, scratch);
   scratch.around.clear();
-  for (const auto& hit : scratch.hits)
-    for (const std::uint32_t body : {state.pairs[hit.first].a, state.pairs[hit.first].b}) {
-      if (state.scratch.struck[body] == 0) continue;
-      scratch.around.insert(scratch.around.end(), scratch.pairs_of.begin() + scratch.first_of[body],
-                            scratch.pairs_of.begin() + scratch.first_of[body + 1]);
-    }
-  for (const std::uint32_t body : scratch.struck)
-    scratch.around.insert(scratch.around.end(), scratch.pairs_of.begin() + scratch.first_of[body],
-                          scratch.pairs_of.begin() + scratch.first_of[body + 1]);
+  scratch.is_around.resize(state.scratch.active.size(), 0);
+  const auto add_around = [&](std::uint32_t body) {
+    for (std::uint32_t k = scratch.first_of[body]; k < scratch.first_of[body + 1]; ++k)
+      if (std::exchange(scratch.is_around[scratch.pairs_of[k]], 1) == 0) scratch.around.push_back(scratch.pairs_of[k]);
+  };
+  for (const RoundHit& hit : scratch.hits)
+    for (const std::uint32_t body : {state.pairs[hit.pair].a, state.pairs[hit.pair].b})
+      if (state.scratch.struck[body] != 0) add_around(body);
+  for (const std::uint32_t body : scratch.struck) add_around(body);
   scratch.struck.clear();
-  std::sort(scratch.around.begin(), scratch.around.end());
-  scratch.around.erase(std::unique(scratch.around.begin(), scratch.around.end()), scratch.around.end());
+  for (const std::uint32_t i : scratch.around) scratch.is_around[i] = 0;
   find_hits(
       state, scratch, h, scratch.around.size(), [&](std::size_t k) { return scratch.around[k]; },
       [&](const ActiveEnds& ends) { return dealt_with.more(ends.exact); });
 }
 
 // Gives one of the round's hits its impulse.
-void strike_one(WorldState& state, ImpactScratch& scratch, std::uint32_t index, const Hit& first_look, double h) {
-  Pair& pair = state.pairs[index];
+void strike_one(WorldState& state, ImpactScratch& scratch, const RoundHit& of_round, double h) {
+  Pair& pair = state.pairs[of_round.pair];
   // What was struck in this round moves otherwise than when it was looked at.
   const bool changed = state.scratch.struck[pair.a] || state.scratch.struck[pair.b];
-  const Hit hit = changed ? look_for_hit(state, pair, h) : first_look;
+  const Hit hit = changed ? look_for_hit(state, pair, h) : *of_round.first_look;
   if (!hit.any) return;
   strike(state, scratch, pair, hit, h);
   for (const std::uint32_t body : {pair.a, pair.b})
@@ -297,19 +317,19 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
   constexpr std::size_t worth_sharing = 64;
   const auto& hits = scratch.hits;
   // Joints tie bodies together that no pair tells of.
-  const bool jointed = std::any_of(hits.begin(), hits.end(), [&](const auto& hit) {
-    const Pair& pair = state.pairs[hit.first];
+  const bool jointed = std::any_of(hits.begin(), hits.end(), [&](const RoundHit& hit) {
+    const Pair& pair = state.pairs[hit.pair];
     return state.records[pair.a].jointed || state.records[pair.b].jointed;
   });
   if (hits.size() < worth_sharing || state.scratch.team->workers() == 1 || jointed) {
-    for (const auto& [p, first_look] : hits) strike_one(state, scratch, p, first_look, h);
+    for (const RoundHit& hit : hits) strike_one(state, scratch, hit, h);
     return;
   }
   scratch.level.assign(state.records.size(), 0);
   scratch.level_of.resize(hits.size());
   std::uint32_t levels = 0;
   for (std::size_t k = 0; k < hits.size(); ++k) {
-    const Pair& pair = state.pairs[hits[k].first];
+    const Pair& pair = state.pairs[hits[k].pair];
     const bool moves_a = state.records[pair.a].dynamic(), moves_b = state.records[pair.b].dynamic();
     const std::uint32_t here = std::max(moves_a ? scratch.level[pair.a] : 0, moves_b ? scratch.level[pair.b] : 0);
     if (moves_a) scratch.level[pair.a] = here + 1;
@@ -328,9 +348,9 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
   state.scratch.team->run([&](int worker) {
     for (std::size_t level = 0; level < levels; ++level) {
       for (std::uint32_t k = scratch.first_of_level[level]; k < scratch.first_of_level[level + 1]; ++k) {
-        const auto& [p, first_look] = hits[scratch.by_level[k]];
-        if (state.pairs[p].block % workers == static_cast<std::uint32_t>(worker))
-          strike_one(state, scratch, p, first_look, h);
+        const RoundHit& hit = hits[scratch.by_level[k]];
+        if (state.pairs[hit.pair].block % workers == static_cast<std::uint32_t>(worker))
+          strike_one(state, scratch, hit, h);
       }
       state.scratch.team->wait();
     }
@@ -349,6 +369,10 @@ Vec3 expected_acceleration(const WorldState& state, std::uint32_t body) {
 }
 
 }  // namespace
+
+void begin_impacts(WorldState& state) {
+  (*state.scratch.impacts).around_listed = false;
+}
 
 void resolve_impacts(WorldState& state, double h) {
   state.scratch.struck_at.assign(state.motions.size(), 0.0);
@@ -376,16 +400,15 @@ void resolve_impacts(WorldState& state, double h) {
     if (round == 0)
       find_first_hits(state, scratch, h);
     else
-      find_passed_on(state, scratch, h, round == 1, dealt_with);
+      find_passed_on(state, scratch, h, dealt_with);
     if (scratch.hits.empty()) break;
-    std::stable_sort(scratch.hits.begin(), scratch.hits.end(),
-                     [](const auto& x, const auto& y) { return x.second.moment < y.second.moment; });
     std::fill(state.scratch.struck.begin(), state.scratch.struck.end(), 0);
     scratch.struck.clear();
     strike_all(state, scratch, h);
-    for (const auto& [index, hit] : scratch.hits)
-      if (state.pairs[index].missed) scratch.missed.push_back(index);
-    for (const auto& [index, hit] : scratch.hits) ++dealt_with.of(state.pairs[index].exact);
+    for (const RoundHit& hit : scratch.hits) {
+      if (state.pairs[hit.pair].missed) scratch.missed.push_back(hit.pair);
+      ++dealt_with.of(state.pairs[hit.pair].exact);
+    }
   }
   for (const std::uint32_t index : scratch.missed) {
     state.pairs[index].passing = state.pairs[index].missed;

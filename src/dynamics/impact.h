@@ -5,6 +5,9 @@
 
 namespace bronvel {
 
+/// To be called in each tick once its active pairs are known.
+void begin_impacts(WorldState& state);
+
 /// Finds the contacts that will be hit within the sub-step of h seconds at more than the scene's restitution speed, and
 /// gives each its impulse: Newton's restitution along the normal, Coulomb friction across. Hits are passed on from
 /// pair to pair until nothing closes any more, so a row of touching balls hands the blow to its last.

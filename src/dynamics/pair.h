@@ -61,8 +61,9 @@ struct NearParts {
   std::vector<std::uint32_t> pairs;  ///< of these parts
 };
 
-/// How near two bodies are in this tick: the padded boxes apart, those of what they may reach apart, or not.
-enum class Nearness : std::uint8_t { gone, apart, meeting };
+/// How near two bodies are in this tick: the padded boxes apart, those of what they may reach apart, or not; and then
+/// whether one has several parts.
+enum class Nearness : std::uint8_t { gone, apart, meeting, meeting_in_parts };
 
 /// Two convex parts of two bodies that are near each other, with the contact between them. There are many, and walks
 /// over them wait for memory: what follows from the rest is worked out and not kept.
@@ -76,7 +77,6 @@ struct Pair : PairKey {
   std::uint8_t lane = 0;   ///< of the block
   std::uint8_t found = 0;  ///< how many points it has; from `count` on they are left out of a patch
   bool alive = false;
-  bool listed = false;               ///< in WorldState::listed
   bool apart = false;                ///< no longer near, and only kept to tell so
   bool fast = false;                 ///< may jump over one another in a sub-step: swept
   bool passing = false;              ///< found to stay apart in this sub-step: the solver leaves it alone

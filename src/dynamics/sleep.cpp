@@ -198,11 +198,13 @@ void wake_island(WorldState& state, std::uint32_t body) {
 }
 
 bool wake_met(WorldState& state) {
+  const std::vector<char>& sleeping = state.scratch.sleeping;
+  if (std::find(sleeping.begin(), sleeping.end(), 1) == sleeping.end()) return false;
   std::vector<std::uint32_t> sleepers;
-  for (const Pair& pair : state.pairs) {
-    if (!pair.alive || pair.apart) continue;
+  for (const std::uint32_t p : state.listed) {
+    const Pair& pair = state.pairs[p];
+    if (pair.apart || sleeping[pair.a] == sleeping[pair.b]) continue;
     const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
-    if (a.asleep == b.asleep) continue;
     const std::uint32_t mover = a.asleep ? pair.b : pair.a, sleeper = a.asleep ? pair.a : pair.b;
     const BodyRecord& record = state.records[mover];
     if (record.kind == MotionKind::fixed || !record.solid || !state.records[sleeper].solid) continue;

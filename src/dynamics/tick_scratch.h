@@ -79,9 +79,11 @@ struct TickScratch {
   FlatArray<ActiveEnds> listed_ends;         ///< of each listed pair
   std::vector<std::uint32_t> line_up;        ///< by pair: which comes there when they are lined up
   std::vector<char> seen;                    ///< by pair: near in this tick
+  std::vector<std::uint32_t> fresh;          ///< pairs that came in this tick
   std::vector<char> reported;                ///< of each listed pair: there is something to report of it
   std::vector<std::vector<NearBodies>> met;  ///< by worker: bodies that came near
   std::vector<std::uint32_t> movers;         ///< bodies on their way to a target in this tick
+  std::vector<char> sleeping;                ///< by body
   std::vector<char> moving;                  ///< by body: alive, awake and not static in this tick
   std::vector<char> put_elsewhere;           ///< by body: since the passes last looked where it is, not by its motion
   std::vector<char> moved_by_joints;         ///< by body: joints have moved it already in this sub-step

@@ -529,6 +529,16 @@ constexpr double agreement = 1e-3;
 
 }  // namespace
 
+namespace {
+
+void note_start(WorldState& s) {
+  constexpr std::size_t worth_sharing = 2000;  // bodies
+  s.at_start.resize(s.motions.size());
+  s.scratch.team->each(s.motions.size(), worth_sharing, [&](std::size_t i) { s.at_start[i] = s.motions[i]; });
+}
+
+}  // namespace
+
 void World::step() {
   WorldState& s = *state_;
   if (s.quiet && !s.disturbed) {
@@ -565,12 +575,10 @@ void World::step() {
   if (wake_met(s)) update_pairs(s);
   watch.lap(times.pairs);
   update_contacts(s);
-  s.at_start = s.motions;
+  note_start(s);
   watch.lap(times.contacts);
-  s.scratch.moving.resize(s.records.size());
-  for (std::size_t i = 0; i < s.records.size(); ++i)
-    s.scratch.moving[i] = s.records[i].alive && !s.records[i].asleep && s.records[i].kind != MotionKind::fixed ? 1 : 0;
   begin_contacts(s);
+  begin_impacts(s);
   find_creases(s);
   const bool jointed = begin_joints(s);
   const int rounds = jointed ? joint_rounds(s) : 1;

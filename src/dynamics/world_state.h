@@ -23,8 +23,7 @@ struct WorldState {
   BroadPhase broad_phase;
   FlatArray<Pair> pairs;
   std::vector<std::uint32_t> unused_pairs;
-  FlatArray<std::uint32_t> listed;   ///< pairs that live, in order of their keys
-  std::vector<std::uint32_t> fresh;  ///< pairs that came since `listed` was brought up to date
+  FlatArray<std::uint32_t> listed;  ///< pairs that live, in order of their keys
   /// Pairs that `near` does not lead to: of what has several parts, and those that are only kept to tell that they
   /// parted.
   std::unordered_map<PairKey, std::uint32_t, PairKeyHash> pair_of;
