@@ -44,12 +44,16 @@ std::uint32_t add_pair(WorldState& state, const PairKey& key) {
   } else {
     index = state.unused_pairs.back();
     state.unused_pairs.pop_back();
-    state.pairs[index] = Pair{};
+    constexpr std::size_t ahead = 6;
+    if (state.unused_pairs.size() >= ahead) {
+      const Pair& next = state.pairs[*(state.unused_pairs.end() - ahead)];
+      __builtin_prefetch(&next);
+      __builtin_prefetch(&next.closing_speed);
+      __builtin_prefetch(&next.friction);
+    }
   }
   if (by_key) state.pair_of.emplace(key, index);
-  Pair& pair = state.pairs[index];
-  static_cast<PairKey&>(pair) = key;
-  pair.alive = true;
+  state.pairs[index].begin_anew(key);
   state.scratch.fresh.push_back(index);
   return index;
 }
@@ -143,6 +147,18 @@ void find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
   }
 }
 
+// A heap has some four pairs a body. Addresses for twice as many cost nothing; to move them as they become more does.
+std::size_t usual_pairs(const WorldState& state) {
+  return 8 * state.records.size();
+}
+
+void make_room_for_pairs(WorldState& state, std::size_t more) {
+  if (state.pairs.size() + more <= usual_pairs(state))
+    state.pairs.reserve(usual_pairs(state));
+  else
+    make_room(state.pairs, more);
+}
+
 // Pairs for what may meet; of bodies of several parts, for the parts that are near each other.
 void update_near(WorldState& state) {
   look_at_near(state);
@@ -156,7 +172,7 @@ void update_near(WorldState& state) {
   std::size_t fresh = 0;
   for (std::size_t i = 0; i < state.near.size(); ++i)
     if (state.near[i].pair == NearBodies::no_pair && nearness[i] == Nearness::meeting) ++fresh;
-  if (fresh > state.unused_pairs.size()) make_room(state.pairs, fresh - state.unused_pairs.size());
+  if (fresh > state.unused_pairs.size()) make_room_for_pairs(state, fresh - state.unused_pairs.size());
   state.near_first.clear();
   make_room(state.near_first, state.records.size() + 1);
   std::size_t kept = 0;
@@ -236,7 +252,7 @@ void line_up_pairs(WorldState& state) {
     from[to] = to;
   }
   state.pairs.resize(count);
-  if (state.pairs.capacity() > 2 * count) {  // there were many more once
+  if (state.pairs.capacity() > std::max(2 * count, usual_pairs(state))) {  // there were many more once
     FlatArray<Pair> fewer;
     fewer.reserve(count + count / 2);
     fewer.assign(state.pairs.begin(), state.pairs.end());

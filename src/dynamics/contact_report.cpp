@@ -1,6 +1,8 @@
 // Telling the contacts.
 #include "dynamics/contact_report.h"
 
+#include <atomic>
+
 #include "dynamics/team.h"
 
 namespace bronvel {
@@ -54,84 +56,110 @@ double closing_now(const WorldState& state, const Pair& pair) {
   return pair.normal.dot(of_a - of_b);
 }
 
-// Which listed pairs touch, and which of them there is something to tell of.
-void find_touching(WorldState& state) {
+// Whether the pair touches, and whether there is something to tell of it.
+bool find_touching(const WorldState& state, Pair& pair) {
   constexpr double touch_gap = 1e-6;
-  constexpr std::size_t worth_sharing = 400;  // pairs
-  state.scratch.reported.resize(state.listed.size());
-  state.scratch.team->each(state.listed.size(), worth_sharing, [&](std::size_t i) {
-    Pair& pair = state.pairs[state.listed[i]];
-    state.scratch.reported[i] = 0;
-    if (pair.count == 0 && !pair.was_touching && !pair.touching) return;
-    if (state.records[pair.a].idle() && state.records[pair.b].idle()) return;
-    const Vec3 drift = (state.motions[pair.b].centre - state.at_start[pair.b].centre) -
-                       (state.motions[pair.a].centre - state.at_start[pair.a].centre);
-    // What closes so fast is hit in the next tick: its touch is told then, with all that the hit did. What was in the
-    // other at the tick's start is being pushed out of it.
-    const bool to_be_hit = !pair.was_touching && state.records[pair.a].solid && state.records[pair.b].solid &&
-                           pair.count > 0 && closing_now(state, pair) > state.settings.restitution_speed;
-    unsigned touches = 0;
-    for (int k = 0; k < pair.count; ++k) {
-      const ContactRow& row = pair.rows[static_cast<std::size_t>(k)];
-      if (row.total <= 0 && ((to_be_hit && row.gap > 0) || pair.beyond)) continue;
-      if (row.total > 0 || row.gap + pair.normal.dot(drift) <= touch_gap) touches |= 1U << k;
-    }
-    pair.touches = static_cast<std::uint8_t>(touches);
-    pair.touching = touches != 0;
-    state.scratch.reported[i] = pair.touching || pair.was_touching ? 1 : 0;
-  });
+  if (pair.count == 0 && !pair.was_touching && !pair.touching) return false;
+  if (state.records[pair.a].idle() && state.records[pair.b].idle()) return false;
+  const Vec3 drift = (state.motions[pair.b].centre - state.at_start[pair.b].centre) -
+                     (state.motions[pair.a].centre - state.at_start[pair.a].centre);
+  // What closes so fast is hit in the next tick: its touch is told then, with all that the hit did. What was in the
+  // other at the tick's start is being pushed out of it.
+  const bool to_be_hit = !pair.was_touching && state.records[pair.a].solid && state.records[pair.b].solid &&
+                         pair.count > 0 && closing_now(state, pair) > state.settings.restitution_speed;
+  unsigned touches = 0;
+  for (int k = 0; k < pair.count; ++k) {
+    const ContactRow& row = pair.rows[static_cast<std::size_t>(k)];
+    if (row.total <= 0 && ((to_be_hit && row.gap > 0) || pair.beyond)) continue;
+    if (row.total > 0 || row.gap + pair.normal.dot(drift) <= touch_gap) touches |= 1U << k;
+  }
+  pair.touches = static_cast<std::uint8_t>(touches);
+  pair.touching = touches != 0;
+  return pair.touching || pair.was_touching;
+}
+
+bool of_same_bodies(const WorldState& state, std::size_t one, std::size_t other) {
+  const Pair &x = state.pairs[state.listed[one]], &y = state.pairs[state.listed[other]];
+  return x.a == y.a && x.b == y.b;
+}
+
+// The worker's part of the listed pairs: all of two bodies' fall to one.
+Team::Share share_of_listed(const WorldState& state, int worker) {
+  const std::size_t count = state.listed.size();
+  Team::Share share = state.scratch.team->share(count, worker);
+  for (std::size_t* end : {&share.first, &share.last})
+    while (*end > 0 && *end < count && of_same_bodies(state, *end - 1, *end)) ++*end;
+  return share;
+}
+
+// Lists the first of each row of listed pairs in the share that are of the same two bodies, if there is something to
+// tell of any.
+void list_told(const WorldState& state, const Team::Share& share, std::vector<std::uint32_t>& told) {
+  const auto reported = state.scratch.reported.begin();
+  for (std::size_t i = share.first; i < share.last;) {
+    const std::size_t first = i;
+    bool any = false;
+    do any = any || reported[static_cast<std::ptrdiff_t>(i)] != 0;
+    while (++i < share.last && of_same_bodies(state, first, i));
+    if (any) told.push_back(static_cast<std::uint32_t>(first));
+  }
+}
+
+// Tells of the bodies of this listed pair and of those after it.
+void tell(WorldState& state, std::size_t first, ContactEvent& event) {
+  // Whatever room its lists have stays.
+  std::vector<Vec3> points = std::move(event.points);
+  std::vector<PointName> names = std::move(event.names);
+  points.clear();
+  names.clear();
+  event = ContactEvent{};
+  event.points = std::move(points);
+  event.names = std::move(names);
+  const Pair& any = state.pairs[state.listed[first]];
+  BodyRecord &a = state.records[any.a], &b = state.records[any.b];
+  event.a = {any.a, a.generation};
+  event.b = {any.b, b.generation};
+  double heaviest = -1;
+  bool touching = false, was_touching = false;
+  for (std::size_t i = first; i < state.listed.size() && (i == first || of_same_bodies(state, first, i)); ++i) {
+    if (state.scratch.reported[i] == 0) continue;
+    const Pair& pair = state.pairs[state.listed[i]];
+    touching = touching || pair.touching;
+    was_touching = was_touching || pair.was_touching;
+    add_to_event(state, pair, event, heaviest);
+  }
+  event.phase = !touching ? ContactPhase::part : was_touching ? ContactPhase::stay : ContactPhase::touch;
+  if (!touching || !a.solid || !b.solid) return;
+  // Other workers may say the same of a body at this very moment.
+  for (BodyRecord* body : {&a, &b}) std::atomic_ref(body->touching).store(true, std::memory_order_relaxed);
 }
 
 }  // namespace
 
 void report_contacts(WorldState& state) {
-  find_touching(state);
-  state.contact_count = 0;
-  constexpr std::size_t worth_sharing = 500;  // bodies
-  state.scratch.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
-    fetch_ahead(state.records, i);
-    if (!state.records[i].asleep) state.records[i].touching = false;
-  });
-  double heaviest = -1;
-  bool touching = false, was_touching = false;
-  const auto settle_phase = [&] {
-    if (state.contact_count == 0) return;
-    state.contacts[state.contact_count - 1].phase = !touching      ? ContactPhase::part
-                                                    : was_touching ? ContactPhase::stay
-                                                                   : ContactPhase::touch;
-  };
-  BodyHandle last_a, last_b;
-  for (std::size_t i = 0; i < state.listed.size(); ++i) {
-    if (state.scratch.reported[i] == 0) continue;
-    const Pair& pair = state.pairs[state.listed[i]];
-    BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
-    if (pair.touching && ra.solid && rb.solid) ra.touching = rb.touching = true;
-    const BodyHandle a{pair.a, ra.generation}, b{pair.b, rb.generation};
-    if (a != last_a || b != last_b) {
-      settle_phase();
-      if (state.contacts.size() == state.contact_count) {
-        make_room(state.contacts);
-        state.contacts.emplace_back();
-      }
-      ContactEvent& fresh = state.contacts[state.contact_count++];
-      // Whatever room its lists have stays.
-      std::vector<Vec3> points = std::move(fresh.points);
-      std::vector<PointName> names = std::move(fresh.names);
-      points.clear();
-      names.clear();
-      fresh = ContactEvent{};
-      fresh.points = std::move(points);
-      fresh.names = std::move(names);
-      fresh.a = last_a = a;
-      fresh.b = last_b = b;
-      heaviest = -1;
-      touching = was_touching = false;
+  Team& team = *state.scratch.team;
+  constexpr std::size_t worth_sharing = 400;  // pairs
+  state.scratch.reported.resize(state.listed.size());
+  auto& told = state.scratch.told;
+  told.resize(static_cast<std::size_t>(team.workers()));
+  for (auto& each : told) each.clear();
+  team.run_if_worth(state.listed.size(), worth_sharing, [&](int worker) {
+    const Team::Share bodies = team.share(state.records.size(), worker);
+    for (std::size_t i = bodies.first; i < bodies.last; ++i) {
+      fetch_ahead(state.records, i);
+      if (!state.records[i].asleep) state.records[i].touching = false;
     }
-    touching = touching || pair.touching;
-    was_touching = was_touching || pair.was_touching;
-    add_to_event(state, pair, state.contacts[state.contact_count - 1], heaviest);
-  }
-  settle_phase();
+    const Team::Share pairs = share_of_listed(state, worker);
+    for (std::size_t i = pairs.first; i < pairs.last; ++i)
+      state.scratch.reported[i] = find_touching(state, state.pairs[state.listed[i]]) ? 1 : 0;
+    list_told(state, pairs, told[static_cast<std::size_t>(worker)]);
+  });
+  std::vector<std::uint32_t>& all = told.front();
+  for (std::size_t i = 1; i < told.size(); ++i) all.insert(all.end(), told[i].begin(), told[i].end());
+  state.contact_count = all.size();
+  // Those of the ticks before stay, for the room that they have.
+  if (all.size() > state.contacts.size()) resize_with_room(state.contacts, all.size());
+  team.each(all.size(), worth_sharing, [&](std::size_t i) { tell(state, all[i], state.contacts[i]); });
 }
 
 }  // namespace bronvel

@@ -65,10 +65,8 @@ struct NearParts {
 /// whether one has several parts.
 enum class Nearness : std::uint8_t { gone, apart, meeting, meeting_in_parts };
 
-/// Two convex parts of two bodies that are near each other, with the contact between them. There are many, and walks
-/// over them wait for memory: what follows from the rest is worked out and not kept.
-struct Pair : PairKey {
-  // What every walk over the pairs looks at, side by side.
+/// What every walk over the pairs looks at, side by side.
+struct PairState {
   int count = 0;
   std::uint32_t block = 0;    ///< where the solver has it in this tick, if it is active
   std::uint32_t numbers = 0;  ///< how many of its points have been named so far
@@ -91,9 +89,22 @@ struct Pair : PairKey {
   double closing_speed = 0;  ///< greatest seen in this tick, m/s
   Vec3 normal = Vec3::Unit(1);
   Vec3 between = Vec3::Zero();  ///< from B's centre of mass to A's at the tick's start, m
-  std::array<ContactRow, 4> rows;
+};
+
+/// Two convex parts of two bodies that are near each other, with the contact between them. There are many, and walks
+/// over them wait for memory: what follows from the rest is worked out and not kept.
+struct Pair : PairKey, PairState {
   FrictionRow friction;
+  std::array<ContactRow, 4> rows;  ///< the first `found` are its points
   SurfacePair surface;
+
+  /// Makes another pair of it. Its rows stay as they are: none is a point any more.
+  void begin_anew(const PairKey& key) {
+    static_cast<PairKey&>(*this) = key;
+    static_cast<PairState&>(*this) = PairState{};
+    friction = FrictionRow{};
+    alive = true;
+  }
 
   /// From B's centre of mass to the point on B, scene frame at the tick's start, m.
   Vec3 arm_b(const ContactRow& row) const { return row.arm_a + between + row.aside.cast<double>(); }

@@ -1,6 +1,9 @@
 // Putting islands to sleep and waking them.
 #include "dynamics/sleep.h"
 
+#include <atomic>
+
+#include "dynamics/team.h"
 #include "geometry/disjoint_sets.h"
 
 namespace bronvel {
@@ -57,17 +60,16 @@ void join_by_joints(const WorldState& state, std::vector<std::uint32_t>& islands
 
 void put_to_sleep(WorldState& state) {
   const double dt = state.tick_length();
-  bool any = false;
-  state.quiet = true;
-  for (std::uint32_t i = 0; i < state.records.size(); ++i) {
+  constexpr std::size_t worth_sharing = 500;  // bodies
+  std::atomic<bool> any = false, all_quiet = true;
+  state.scratch.team->each(state.records.size(), worth_sharing, [&](std::size_t i) {
+    fetch_ahead(state.records, i);
     BodyRecord& record = state.records[i];
-    if (!record.alive || record.asleep || record.kind == MotionKind::fixed) continue;
-    if (!record.dynamic()) {
-      state.quiet = state.quiet && state.motions[i].velocity.isZero() && state.motions[i].angular_velocity.isZero();
-      continue;
-    }
-    state.quiet = false;
+    if (!record.alive || record.asleep || record.kind == MotionKind::fixed) return;
     const Motion& motion = state.motions[i];
+    if (record.dynamic() || !motion.velocity.isZero() || !motion.angular_velocity.isZero())
+      all_quiet.store(false, std::memory_order_relaxed);
+    if (!record.dynamic()) return;
     const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
     const bool still = !record.driven && !record.in_moving_medium &&
                        speed < (record.touching || record.jointed ? still_speed : afloat_speed) &&
@@ -75,8 +77,9 @@ void put_to_sleep(WorldState& state) {
                        (record.touching || record.jointed || record.afloat) && rests(state, record, motion);
     record.afloat = record.in_moving_medium = false;
     record.still_for = still ? record.still_for + dt : 0;
-    any = any || record.still_for >= still_time;
-  }
+    if (record.still_for >= still_time) any.store(true, std::memory_order_relaxed);
+  });
+  state.quiet = all_quiet;
   if (!any) return;
   std::vector<std::uint32_t>& parent = state.scratch.island;
   make_sets(parent, state.records.size());

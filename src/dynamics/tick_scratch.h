@@ -81,6 +81,7 @@ struct TickScratch {
   std::vector<char> seen;                    ///< by pair: near in this tick
   std::vector<std::uint32_t> fresh;          ///< pairs that came in this tick
   std::vector<char> reported;                ///< of each listed pair: there is something to report of it
+  std::vector<std::vector<std::uint32_t>> told;  ///< by worker: listed pairs, the first of bodies that it tells of
   std::vector<std::vector<NearBodies>> met;  ///< by worker: bodies that came near
   std::vector<std::uint32_t> movers;         ///< bodies on their way to a target in this tick
   std::vector<char> sleeping;                ///< by body
