@@ -30,7 +30,7 @@ struct RoundHit {
 
 /// What looking for hits needs room for.
 struct ImpactScratch {
-  std::vector<RoundHit> hits;  ///< soonest first
+  std::vector<RoundHit> hits;                ///< soonest first
   std::vector<std::vector<FoundHit>> found;  ///< by worker
   std::vector<std::vector<std::pair<std::uint32_t, Manifold>>>
       stale;                                          ///< by worker: pairs whose planes have to be renewed
@@ -281,16 +281,20 @@ void list_around(const WorldState& state, ImpactScratch& scratch) {
 
 // The hits that the last round's have brought about: only what was struck then can be hit anew.
 void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, const HitsDealtWith& dealt_with) {
-  if (!std::exchange(scratch.around_listed, true)) list_around(state, scratch);
   scratch.around.clear();
   scratch.is_around.resize(state.scratch.active.size(), 0);
   const auto add_around = [&](std::uint32_t body) {
+    if (!std::exchange(scratch.around_listed, true)) list_around(state, scratch);
     for (std::uint32_t k = scratch.first_of[body]; k < scratch.first_of[body + 1]; ++k)
       if (std::exchange(scratch.is_around[scratch.pairs_of[k]], 1) == 0) scratch.around.push_back(scratch.pairs_of[k]);
   };
-  for (const RoundHit& hit : scratch.hits)
-    for (const std::uint32_t body : {state.pairs[hit.pair].a, state.pairs[hit.pair].b})
+  for (const RoundHit& hit : scratch.hits) {
+    const ActiveEnds& ends = state.scratch.active_ends[hit.active];
+    // All that a body meets is in heaps, or all of it in double.
+    if (!dealt_with.more(ends.exact)) continue;
+    for (const std::uint32_t body : {ends.a, ends.b})
       if (state.scratch.struck[body] != 0) add_around(body);
+  }
   for (const std::uint32_t body : scratch.struck) add_around(body);
   scratch.struck.clear();
   for (const std::uint32_t i : scratch.around) scratch.is_around[i] = 0;
@@ -318,8 +322,8 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
   const auto& hits = scratch.hits;
   // Joints tie bodies together that no pair tells of.
   const bool jointed = std::any_of(hits.begin(), hits.end(), [&](const RoundHit& hit) {
-    const Pair& pair = state.pairs[hit.pair];
-    return state.records[pair.a].jointed || state.records[pair.b].jointed;
+    const ActiveEnds& ends = state.scratch.active_ends[hit.active];
+    return state.records[ends.a].jointed || state.records[ends.b].jointed;
   });
   if (hits.size() < worth_sharing || state.scratch.team->workers() == 1 || jointed) {
     for (const RoundHit& hit : hits) strike_one(state, scratch, hit, h);
@@ -329,11 +333,11 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
   scratch.level_of.resize(hits.size());
   std::uint32_t levels = 0;
   for (std::size_t k = 0; k < hits.size(); ++k) {
-    const Pair& pair = state.pairs[hits[k].pair];
-    const bool moves_a = state.records[pair.a].dynamic(), moves_b = state.records[pair.b].dynamic();
-    const std::uint32_t here = std::max(moves_a ? scratch.level[pair.a] : 0, moves_b ? scratch.level[pair.b] : 0);
-    if (moves_a) scratch.level[pair.a] = here + 1;
-    if (moves_b) scratch.level[pair.b] = here + 1;
+    const ActiveEnds& ends = state.scratch.active_ends[hits[k].active];
+    const std::uint32_t here =
+        std::max(ends.moves_a ? scratch.level[ends.a] : 0, ends.moves_b ? scratch.level[ends.b] : 0);
+    if (ends.moves_a) scratch.level[ends.a] = here + 1;
+    if (ends.moves_b) scratch.level[ends.b] = here + 1;
     scratch.level_of[k] = here;
     levels = std::max(levels, here + 1);
   }
@@ -349,7 +353,7 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
     for (std::size_t level = 0; level < levels; ++level) {
       for (std::uint32_t k = scratch.first_of_level[level]; k < scratch.first_of_level[level + 1]; ++k) {
         const RoundHit& hit = hits[scratch.by_level[k]];
-        if (state.pairs[hit.pair].block % workers == static_cast<std::uint32_t>(worker))
+        if (state.scratch.active_ends[hit.active].block % workers == static_cast<std::uint32_t>(worker))
           strike_one(state, scratch, hit, h);
       }
       state.scratch.team->wait();
@@ -407,7 +411,7 @@ void resolve_impacts(WorldState& state, double h) {
     strike_all(state, scratch, h);
     for (const RoundHit& hit : scratch.hits) {
       if (state.pairs[hit.pair].missed) scratch.missed.push_back(hit.pair);
-      ++dealt_with.of(state.pairs[hit.pair].exact);
+      ++dealt_with.of(state.scratch.active_ends[hit.active].exact);
     }
   }
   for (const std::uint32_t index : scratch.missed) {

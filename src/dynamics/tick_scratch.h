@@ -72,22 +72,22 @@ struct TickScratch {
   Scratch<ImpactScratch> impacts;
   Scratch<CreaseScratch> creases;
   std::shared_ptr<Team> team;
-  std::vector<PatchPoint> patch_points;      ///< of two bodies
-  std::size_t points_left_out = 0;           ///< of patches, in this tick
-  std::vector<std::uint32_t> active;         ///< pairs with points and a response, in order of (a, b)
-  FlatArray<ActiveEnds> active_ends;         ///< of each active pair
-  FlatArray<ActiveEnds> listed_ends;         ///< of each listed pair
-  std::vector<std::uint32_t> line_up;        ///< by pair: which comes there when they are lined up
-  std::vector<char> seen;                    ///< by pair: near in this tick
-  std::vector<std::uint32_t> fresh;          ///< pairs that came in this tick
-  std::vector<char> reported;                ///< of each listed pair: there is something to report of it
+  std::vector<PatchPoint> patch_points;          ///< of two bodies
+  std::size_t points_left_out = 0;               ///< of patches, in this tick
+  std::vector<std::uint32_t> active;             ///< pairs with points and a response, in order of (a, b)
+  FlatArray<ActiveEnds> active_ends;             ///< of each active pair
+  FlatArray<ActiveEnds> listed_ends;             ///< of each listed pair
+  std::vector<std::uint32_t> line_up;            ///< by pair: which comes there when they are lined up
+  std::vector<char> seen;                        ///< by pair: near in this tick
+  std::vector<std::uint32_t> fresh;              ///< pairs that came in this tick
+  std::vector<char> reported;                    ///< of each listed pair: there is something to report of it
   std::vector<std::vector<std::uint32_t>> told;  ///< by worker: listed pairs, the first of bodies that it tells of
-  std::vector<std::vector<NearBodies>> met;  ///< by worker: bodies that came near
-  std::vector<std::uint32_t> movers;         ///< bodies on their way to a target in this tick
-  std::vector<char> sleeping;                ///< by body
-  std::vector<char> moving;                  ///< by body: alive, awake and not static in this tick
-  std::vector<char> put_elsewhere;           ///< by body: since the passes last looked where it is, not by its motion
-  std::vector<char> moved_by_joints;         ///< by body: joints have moved it already in this sub-step
+  std::vector<std::vector<NearBodies>> met;      ///< by worker: bodies that came near
+  std::vector<std::uint32_t> movers;             ///< bodies on their way to a target in this tick
+  std::vector<char> sleeping;                    ///< by body
+  std::vector<char> moving;                      ///< by body: alive, awake and not static in this tick
+  std::vector<char> put_elsewhere;        ///< by body: since the passes last looked where it is, not by its motion
+  std::vector<char> moved_by_joints;      ///< by body: joints have moved it already in this sub-step
   FlatArray<Vec3> expected_acceleration;  ///< by body: what joints and what it lies on leave of that, for hits, m/s²
   FlatArray<Vec3> steady_acceleration;    ///< by body: its steady acceleration in this sub-step, m/s²
   std::vector<double> top_speed;          ///< of any point of each body so far in this tick, m/s
