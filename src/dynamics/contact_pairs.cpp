@@ -340,7 +340,7 @@ void update_pairs(WorldState& state) {
   for (auto& each : state.scratch.met) each.clear();
   state.scratch.team->run_if_worth(state.records.size(), worth_sharing, [&](int worker) {
     auto& met = state.scratch.met[static_cast<std::size_t>(worker)];
-    state.scratch.team->deal(state.records.size(), worker, [&](std::size_t body) {
+    state.scratch.team->deal(state.records.size(), [&](std::size_t body) {
       const auto i = static_cast<std::uint32_t>(body);
       if (!state.records[i].alive || !state.records[i].moved) return;
       state.broad_phase.overlapping(state.broad_phase.padded(state.records[i].leaf), [&](std::uint32_t j) {

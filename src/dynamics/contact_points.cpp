@@ -399,8 +399,8 @@ void update_contacts(WorldState& state) {
   constexpr std::size_t worth_sharing = 200;  // pairs
   const std::size_t count = state.listed.size();
   resize_with_room(state.scratch.listed_ends, count);
-  state.scratch.team->run_if_worth(count, worth_sharing, [&](int worker) {
-    state.scratch.team->deal(count, worker, [&](std::size_t i) {
+  state.scratch.team->run_if_worth(count, worth_sharing, [&](int) {
+    state.scratch.team->deal(count, [&](std::size_t i) {
       // The second bodies of the pairs to come lie anywhere: have them fetched.
       if (i + 8 < count) {
         const Pair& next = state.pairs[state.listed[i + 8]];

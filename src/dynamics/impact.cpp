@@ -214,7 +214,7 @@ void find_hits(WorldState& state, ImpactScratch& scratch, double h, std::size_t 
   state.scratch.team->run_if_worth(count, worth_sharing, [&](int worker) {
     auto& mine = scratch.found[static_cast<std::size_t>(worker)];
     // Hits are where something falls, which is seldom spread evenly.
-    state.scratch.team->deal(count, worker, [&](std::size_t k) {
+    state.scratch.team->deal(count, [&](std::size_t k) {
       const std::uint32_t i = which(k);
       const ActiveEnds& ends = state.scratch.active_ends[i];
       if (!may_hit(state, ends) || !wanted(ends)) return;

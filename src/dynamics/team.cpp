@@ -50,6 +50,7 @@ void Team::serve(int worker) {
 }
 
 void Team::start(Trampoline call, const void* job) {
+  dealt_ = 0;
   if (workers_ == 1) {
     active_ = 1;
     call(job, 0);

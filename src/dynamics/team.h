@@ -10,7 +10,7 @@
 namespace bronvel {
 
 /// The caller is worker 0; the others sleep between jobs. How many there are never changes what a job computes, so
-/// long as it shares its work out by worker and meets at `wait` where one part reads what another wrote.
+/// long as it shares or deals its work out and meets at `wait` where one part reads what another wrote.
 class Team {
  public:
   explicit Team(int workers);
@@ -38,13 +38,13 @@ class Team {
     return {count * mine / all, count * (mine + 1) / all};
   }
 
-  /// Inside a job: calls f(i) for this worker's part of `count` things that are worth very different amounts. Some in a
-  /// row go to each in turn, so that workers do not write side by side.
+  /// Inside a job, once: calls f(i) for some of `count` things that are worth very different amounts. Who is free takes
+  /// the next, some in a row so that workers do not write side by side: which worker has which is not the same each
+  /// time.
   template <class F>
-  void deal(std::size_t count, int worker, const F& f) const {
+  void deal(std::size_t count, const F& f) {
     constexpr std::size_t in_a_row = 32;
-    const std::size_t stride = in_a_row * static_cast<std::size_t>(active_);
-    for (std::size_t first = in_a_row * static_cast<std::size_t>(worker); first < count; first += stride)
+    for (std::size_t first = dealt_.fetch_add(in_a_row); first < count; first = dealt_.fetch_add(in_a_row))
       for (std::size_t i = first; i < count && i < first + in_a_row; ++i) f(i);
   }
 
@@ -52,6 +52,7 @@ class Team {
   template <class Job>
   void run_alone(const Job& job) {
     active_ = 1;
+    dealt_ = 0;
     job(0);
   }
 
@@ -84,6 +85,7 @@ class Team {
   Trampoline call_ = nullptr;
   const void* job_ = nullptr;
   std::atomic<std::uint32_t> round_{0};  // counts jobs
+  std::atomic<std::size_t> dealt_{0};    // how much of the job at hand
   std::atomic<int> busy_{0};
   std::atomic<int> waiting_{0};
   std::atomic<std::uint32_t> turn_{0};  // counts meetings

@@ -531,10 +531,27 @@ constexpr double agreement = 1e-3;
 
 namespace {
 
+// Where bodies are at the tick's start, and what is known by body while it lasts.
 void note_start(WorldState& s) {
   constexpr std::size_t worth_sharing = 2000;  // bodies
-  s.at_start.resize(s.motions.size());
-  s.scratch.team->each(s.motions.size(), worth_sharing, [&](std::size_t i) { s.at_start[i] = s.motions[i]; });
+  const std::size_t count = s.motions.size();
+  TickScratch& scratch = s.scratch;
+  s.at_start.resize(count);
+  scratch.spin_before.resize(count);
+  scratch.velocity_before.resize(count);
+  scratch.velocity_free.resize(count);
+  scratch.top_speed.resize(count);
+  scratch.steady_acceleration.resize(count);
+  scratch.expected_acceleration.resize(count);
+  scratch.moved_by_joints.resize(count);
+  scratch.put_elsewhere.resize(count);
+  scratch.team->each(count, worth_sharing, [&](std::size_t i) {
+    s.at_start[i] = s.motions[i];
+    scratch.top_speed[i] = 0;
+    scratch.steady_acceleration[i].setZero();
+    scratch.expected_acceleration[i].setZero();
+    scratch.moved_by_joints[i] = scratch.put_elsewhere[i] = 0;
+  });
 }
 
 }  // namespace
@@ -561,14 +578,6 @@ void World::step() {
   s.snaps.clear();
   s.cracks.clear();
   break_struck();
-  s.scratch.spin_before.resize(s.motions.size());
-  s.scratch.velocity_before.resize(s.motions.size());
-  s.scratch.velocity_free.resize(s.motions.size());
-  s.scratch.top_speed.assign(s.motions.size(), 0.0);
-  s.scratch.steady_acceleration.assign(s.motions.size(), Vec3::Zero());
-  s.scratch.expected_acceleration.assign(s.motions.size(), Vec3::Zero());
-  s.scratch.moved_by_joints.assign(s.motions.size(), 0);
-  s.scratch.put_elsewhere.assign(s.motions.size(), 0);
   apply_zones(s);
   head_for_targets(s);
   update_pairs(s);

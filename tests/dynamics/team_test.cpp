@@ -37,10 +37,10 @@ TEST_CASE("each thing is gone through once: in shares, dealt out, alone or toget
       std::vector<std::atomic<int>> seen(count);
       team.each(count, 0, [&](std::size_t i) { ++seen[i]; });
       team.each(count, 1'000'000, [&](std::size_t i) { ++seen[i]; });
-      team.run([&](int worker) { team.deal(count, worker, [&](std::size_t i) { ++seen[i]; }); });
+      team.run([&](int) { team.deal(count, [&](std::size_t i) { ++seen[i]; }); });
       team.run_alone([&](int worker) {
         CHECK(worker == 0);
-        team.deal(count, worker, [&](std::size_t i) { ++seen[i]; });
+        team.deal(count, [&](std::size_t i) { ++seen[i]; });
       });
       for (const std::atomic<int>& times : seen) CHECK(times == 4);
     }
