@@ -162,7 +162,9 @@ void make_room_for_pairs(WorldState& state, std::size_t more) {
 // Pairs for what may meet; of bodies of several parts, for the parts that are near each other.
 void update_near(WorldState& state) {
   look_at_near(state);
-  const std::vector<Nearness>& nearness = state.scratch.nearness;
+  const std::size_t count = state.near.size();
+  const Nearness* const nearness = state.scratch.nearness.data();
+  NearBodies* const all = state.near.data();
   state.scratch.fresh.clear();
   state.scratch.seen.assign(state.pairs.size(), 0);
   const auto saw = [&](std::size_t index) {
@@ -170,20 +172,21 @@ void update_near(WorldState& state) {
     state.scratch.seen[index] = 1;
   };
   std::size_t fresh = 0;
-  for (std::size_t i = 0; i < state.near.size(); ++i)
-    if (state.near[i].pair == NearBodies::no_pair && nearness[i] == Nearness::meeting) ++fresh;
+  for (std::size_t i = 0; i < count; ++i)
+    fresh += all[i].pair == NearBodies::no_pair && nearness[i] == Nearness::meeting ? 1 : 0;
   if (fresh > state.unused_pairs.size()) make_room_for_pairs(state, fresh - state.unused_pairs.size());
   state.near_first.clear();
   make_room(state.near_first, state.records.size() + 1);
   std::size_t kept = 0;
-  for (std::size_t i = 0; i < state.near.size(); ++i) {
-    NearBodies near = state.near[i];
-    if (nearness[i] != Nearness::meeting_in_parts && !state.near_parts.empty())
-      state.near_parts.erase(unordered_key(near.a, near.b));
-    if (nearness[i] == Nearness::gone) continue;
-    if (nearness[i] == Nearness::apart) {
+  const bool any_parts = !state.near_parts.empty();
+  for (std::size_t i = 0; i < count; ++i) {
+    NearBodies near = all[i];
+    const Nearness how_near = nearness[i];
+    if (any_parts && how_near != Nearness::meeting_in_parts) state.near_parts.erase(unordered_key(near.a, near.b));
+    if (how_near == Nearness::gone) continue;
+    if (how_near == Nearness::apart) {
       near.pair = NearBodies::no_pair;
-    } else if (nearness[i] == Nearness::meeting) {
+    } else if (how_near == Nearness::meeting) {
       if (near.pair == NearBodies::no_pair) near.pair = add_pair(state, {near.a, near.b, 0, 0});
       saw(near.pair);
     } else {
@@ -192,7 +195,7 @@ void update_near(WorldState& state) {
       for (const std::uint32_t p : parts.pairs) saw(p);
     }
     if (near.a >= state.near_first.size()) state.near_first.resize(near.a + 1, static_cast<std::uint32_t>(kept));
-    state.near[kept++] = near;
+    all[kept++] = near;
   }
   state.near.resize(kept);
   state.near_first.resize(state.records.size() + 1, static_cast<std::uint32_t>(kept));
@@ -224,7 +227,7 @@ void list_pairs(WorldState& state) {
 // Puts the pairs in memory in the order in which every walk goes through them.
 void line_up_pairs(WorldState& state) {
   constexpr std::size_t worth = 500;       // pairs
-  constexpr std::size_t most_strayed = 2;  // of which one may be out of its place
+  constexpr std::size_t most_strayed = 4;  // of which one may be out of its place
   const std::size_t count = state.listed.size();
   if (count < worth) return;
   std::size_t strayed = 0;
