@@ -51,6 +51,7 @@ struct alignas(128) BodyRecord {
   std::uint32_t generation = 0;
   BroadPhase::Leaf leaf = -1;
   std::int32_t breaks = -1;                       ///< its place in WorldState::breakables; −1: it does not break
+  std::int32_t mover = -1;                        ///< its place in WorldState::movers; −1: never told where to be
   std::uint32_t groups = 1, meets = 0xFFFFFFFFU;  ///< as the settings say
   Sweeping sweeping = Sweeping::automatic;        ///< as the settings say
   double travel = 0;                              ///< how far any point may move in the coming tick, m
@@ -72,12 +73,6 @@ struct alignas(128) BodyRecord {
   Locks locks;                     ///< of the body and of a planar scene
   Vec3 cross_area = Vec3::Zero();  ///< what it shows along its own axes, m²; reckoned when it first meets water
   Vec3 spin_drag = Vec3::Zero();   ///< ∫ r³ dA of what stems turning about its own axes, m⁵
-  std::optional<Pose> target;      ///< where a kinematic body is to be at the end of the coming tick
-  // How fast a mover went that was told where to be: its own velocity is 0 again when it has arrived.
-  std::int64_t moved_at = -1;                                        ///< tick at whose end it arrived
-  Vec3 moved_velocity = Vec3::Zero(), moved_spin = Vec3::Zero();     ///< in the mean of the tick
-  Vec3 last_change = Vec3::Zero(), last_spin_change = Vec3::Zero();  ///< of these, from the tick before
-  Vec3 ramp = Vec3::Zero(), spin_ramp = Vec3::Zero();                ///< by how much it speeds up within the tick
   /// Where it was when it last counted as moving, on its way to sleep: by the ways of some seconds and of many.
   struct Rest {
     Vec3 centre = Vec3::Zero();
@@ -89,6 +84,16 @@ struct alignas(128) BodyRecord {
   bool dynamic() const { return kind == MotionKind::dynamic; }
   /// It does not move in this tick: a mover that stands still is as good as fixed.
   bool idle() const { return asleep || kind == MotionKind::fixed || (!dynamic() && travel == 0); }
+};
+
+/// What is kept of a kinematic body that was ever told where to be.
+struct MoverRecord {
+  std::uint32_t body = 0;
+  std::optional<Pose> target;                                        ///< of its shape at the end of the coming tick
+  std::int64_t arrived = -1;                                         ///< tick at whose end it last came to one
+  Vec3 velocity = Vec3::Zero(), spin = Vec3::Zero();                 ///< of the mean of that tick, m/s and rad/s
+  Vec3 last_change = Vec3::Zero(), last_spin_change = Vec3::Zero();  ///< of these, from the tick before
+  Vec3 ramp = Vec3::Zero(), spin_ramp = Vec3::Zero();                ///< by how much it speeds up within the tick
 };
 
 /// Asks for the two lines of a record that most walks over bodies look at, some bodies before they are needed: records

@@ -7,6 +7,7 @@
 #include "dynamics/integrate.h"
 #include "dynamics/joint_energy.h"
 #include "dynamics/joint_system.h"
+#include "dynamics/movers.h"
 
 namespace bronvel {
 namespace {
@@ -621,9 +622,10 @@ void report_joints(WorldState& state) {
     // A mover that has arrived stands still by now: it counts as it went.
     const auto as_it_went = [&](const Motion& m, BodyHandle body) {
       Motion went = m;
-      if (body.index == no_body || state.records[body.index].moved_at != state.tick + 1) return went;
-      went.velocity = state.records[body.index].moved_velocity;
-      went.angular_velocity = state.records[body.index].moved_spin;
+      const MoverRecord* came = body.index == no_body ? nullptr : came_there(state, body.index, state.tick + 1);
+      if (!came) return went;
+      went.velocity = came->velocity;
+      went.angular_velocity = came->spin;
       return went;
     };
     const Motion a = as_it_went(ends.a, joint.settings.a), b = as_it_went(ends.b, joint.settings.b);

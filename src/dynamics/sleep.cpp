@@ -3,6 +3,7 @@
 
 #include <atomic>
 
+#include "dynamics/movers.h"
 #include "dynamics/team.h"
 #include "geometry/disjoint_sets.h"
 
@@ -99,8 +100,8 @@ void put_to_sleep(WorldState& state) {
     if (!is_dynamic(state, rider) || mover >= state.records.size()) return;
     const Motion& motion = state.motions[mover];
     const BodyRecord& record = state.records[mover];
-    const bool arrived =
-        record.moved_at == state.tick + 1 && !(record.moved_velocity.isZero() && record.moved_spin.isZero());
+    const MoverRecord* came = came_there(state, mover, state.tick + 1);
+    const bool arrived = came && !(came->velocity.isZero() && came->spin.isZero());
     const bool moving = record.kind == MotionKind::kinematic &&
                         (arrived || !motion.velocity.isZero() || !motion.angular_velocity.isZero());
     if (moving) least[find_set(parent, rider)] = 0;

@@ -83,7 +83,6 @@ struct TickScratch {
   std::vector<char> reported;                    ///< of each listed pair: there is something to report of it
   std::vector<std::vector<std::uint32_t>> told;  ///< by worker: listed pairs, the first of bodies that it tells of
   std::vector<std::vector<NearBodies>> met;      ///< by worker: bodies that came near
-  std::vector<std::uint32_t> movers;             ///< bodies on their way to a target in this tick
   std::vector<char> sleeping;                    ///< by body
   std::vector<char> moving;                      ///< by body: alive, awake and not static in this tick
   std::vector<char> put_elsewhere;        ///< by body: since the passes last looked where it is, not by its motion

@@ -14,6 +14,7 @@
 #include "dynamics/impact.h"
 #include "dynamics/integrate.h"
 #include "dynamics/joint_solver.h"
+#include "dynamics/movers.h"
 #include "dynamics/sleep.h"
 #include "dynamics/team.h"
 #include "dynamics/world_state.h"
@@ -70,7 +71,6 @@ void take_settings(BodyRecord& record, Motion& motion, const BodySettings& setti
   if (settings.centre_of_mass) record.mass.centre = *settings.centre_of_mass;
   if (settings.inertia) record.mass.inertia = *settings.inertia;
   record.locks = settings.locks;
-  if (settings.kind != MotionKind::kinematic) record.target.reset();
   if (planar) record.locks.move[2] = record.locks.turn[0] = record.locks.turn[1] = true;
   const Bounds bounds = shape_bounds(settings.shape, Pose{});
   record.inner_radius = inner_radius(settings.shape);
@@ -106,63 +106,6 @@ Vec3 allowed(Vec3 v, const BodyRecord& record, const std::array<bool, 3>& locked
   for (int i = 0; i < 3; ++i)
     if (locked[static_cast<std::size_t>(i)]) v[i] = 0;
   return v;
-}
-
-// Movers with a target get the speed that takes them there in this tick.
-// Whether a mover's velocity changes much as it did in the tick before.
-bool alike(const Vec3& change, const Vec3& last) {
-  const double a = change.norm(), b = last.norm();
-  return a > 0 && b > 0 && a < 2 * b && b < 2 * a && change.dot(last) > 0.5 * a * b;
-}
-
-void head_for_targets(WorldState& s) {
-  s.scratch.movers.clear();
-  for (std::uint32_t i = 0; i < s.records.size(); ++i) {
-    BodyRecord& record = s.records[i];
-    if (!record.alive || !record.target) continue;
-    Motion& m = s.motions[i];
-    m.velocity = s.settings.tick_rate * (record.target->to_scene(record.mass.centre) - m.centre);
-    const AxisAngle turn = axis_angle((record.target->orientation * m.orientation.conjugate()).normalized());
-    const double angle = turn.angle > pi ? turn.angle - 2 * pi : turn.angle;
-    m.angular_velocity = s.settings.tick_rate * angle * turn.axis;
-    // One that has been speeding up or slowing down evenly goes on doing so within the tick. In jumps from tick to tick
-    // it would pull away what lies on it.
-    const bool went = record.moved_at == s.tick;
-    const Vec3 change = went ? Vec3(m.velocity - record.moved_velocity) : Vec3(Vec3::Zero()),
-               spin_change = went ? Vec3(m.angular_velocity - record.moved_spin) : Vec3(Vec3::Zero());
-    record.ramp = alike(change, record.last_change) ? change : Vec3(Vec3::Zero());
-    record.spin_ramp = alike(spin_change, record.last_spin_change) ? spin_change : Vec3(Vec3::Zero());
-    record.last_change = change;
-    record.last_spin_change = spin_change;
-    record.moved_velocity = m.velocity;
-    record.moved_spin = m.angular_velocity;
-    s.scratch.movers.push_back(i);
-  }
-}
-
-// The velocity of each mover in the middle of a sub-step, so that they come to the mean of the tick.
-void lead_movers(WorldState& s, int sub) {
-  const double share = (sub + 0.5) / s.settings.substeps - 0.5;
-  for (const std::uint32_t i : s.scratch.movers) {
-    const BodyRecord& record = s.records[i];
-    s.motions[i].velocity = record.moved_velocity + share * record.ramp;
-    s.motions[i].angular_velocity = record.moved_spin + share * record.spin_ramp;
-  }
-}
-
-void arrive_at_targets(WorldState& s) {
-  for (std::uint32_t i = 0; i < s.records.size(); ++i) {
-    BodyRecord& record = s.records[i];
-    if (!record.alive || !record.target) continue;
-    Motion& m = s.motions[i];
-    m.orientation = record.target->orientation;
-    m.centre = record.target->to_scene(record.mass.centre);
-    record.moved_at = s.tick + 1;
-    m.velocity.setZero();
-    m.angular_velocity.setZero();
-    refresh_inertia(record, m);
-    record.target.reset();
-  }
 }
 
 }  // namespace
@@ -280,6 +223,7 @@ void World::remove(BodyHandle body) {
   wake_island(*state_, i);
   forget_bonds(*state_, i);
   forget_joints(*state_, i);
+  forget_mover(*state_, i);
   forget_pairs(*state_, i);
   state_->broad_phase.remove(state_->records[i].leaf);
   state_->records[i].alive = false;
@@ -317,6 +261,7 @@ void World::change(BodyHandle body, const BodySettings& settings) {
   wake_island(*state_, i);
   weigh_pieces(*state_, i, settings.mass / record.settings.mass);
   take_settings(record, m, settings, state_->settings.planar);
+  if (record.kind != MotionKind::kinematic) forget_mover(*state_, i);
   m.centre = pose.to_scene(record.mass.centre);
   find_points_anew(*state_, i);
   if (new_shape || new_kind) {
@@ -332,17 +277,16 @@ BodyMotion World::motion(BodyHandle body) const {
   const std::uint32_t i = state_->index_of(body);
   const Motion& m = state_->motions[i];
   const BodyRecord& record = state_->records[i];
-  const bool arrived = record.kind == MotionKind::kinematic && record.moved_at == state_->tick;
+  const MoverRecord* came = came_there(*state_, i, state_->tick);
   return {{m.centre - m.orientation * record.mass.centre, m.orientation},
-          arrived ? record.moved_velocity : m.velocity,
-          arrived ? record.moved_spin : m.angular_velocity};
+          came ? came->velocity : m.velocity,
+          came ? came->spin : m.angular_velocity};
 }
 
 const Vec3& World::velocity(BodyHandle body) const {
   const std::uint32_t i = state_->index_of(body);
-  const BodyRecord& record = state_->records[i];
-  return record.kind == MotionKind::kinematic && record.moved_at == state_->tick ? record.moved_velocity
-                                                                                 : state_->motions[i].velocity;
+  const MoverRecord* came = came_there(*state_, i, state_->tick);
+  return came ? came->velocity : state_->motions[i].velocity;
 }
 
 Vec3 World::centre_of_mass(BodyHandle body) const {
@@ -383,7 +327,7 @@ void World::move_to(BodyHandle body, const Pose& pose) {
   if (state_->records[i].kind != MotionKind::kinematic)
     throw Error("move_to", "wants a kinematic body", "make it kinematic, or use place");
   wake_island(*state_, i);
-  state_->records[i].target = Pose{pose.position, pose.orientation.normalized()};
+  head_for(*state_, i, {pose.position, pose.orientation.normalized()});
 }
 
 void World::set_velocity(BodyHandle body, const Vec3& velocity) {

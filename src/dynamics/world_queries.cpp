@@ -1,6 +1,7 @@
 // Questions to the world: rays, overlaps, nearest points, sweeps.
 #include "dynamics/body_distance.h"
 #include "dynamics/contact_points.h"
+#include "dynamics/movers.h"
 #include "dynamics/world.h"
 #include "dynamics/world_state.h"
 #include "geometry/error.h"
@@ -184,12 +185,7 @@ WorldAdvance World::advance(BodyHandle body, const Vec3& way, bool slide) {
   }
   place(body, pose);
   result.moved = pose.position - start;
-  BodyRecord& record = state_->records[self];
-  const bool again = record.moved_at == state_->tick + 1;  // in the same tick
-  record.moved_velocity =
-      (again ? record.moved_velocity : Vec3(Vec3::Zero())) + state_->settings.tick_rate * result.moved;
-  record.moved_spin.setZero();
-  record.moved_at = state_->tick + 1;
+  note_moved(*state_, self, result.moved);
   return result;
 }
 

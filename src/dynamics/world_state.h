@@ -20,6 +20,7 @@ struct WorldState {
   FlatArray<BodyRecord> records;
   FlatArray<Motion> motions;
   std::vector<std::uint32_t> unused;
+  std::vector<MoverRecord> movers;  ///< in no order that matters
   BroadPhase broad_phase;
   FlatArray<Pair> pairs;
   std::vector<std::uint32_t> unused_pairs;
