@@ -9,6 +9,7 @@
 #include "dynamics/contact_points.h"
 #include "dynamics/contact_system.h"
 #include "dynamics/creases.h"
+#include "dynamics/heap_energy.h"
 #include "dynamics/integrate.h"
 #include "dynamics/team.h"
 
@@ -480,6 +481,7 @@ void with_parts(ContactSystem& sys, const F& f) {
 void begin_contacts(WorldState& state) {
   ContactSystem& sys = *state.scratch.contacts;
   part_contacts(state, sys);
+  number_heaps(state, sys);
   // A scene that has grown out of one form seldom comes back to it.
   if (sys.wide.members.empty() && !sys.wide.blocks.empty()) sys.wide = {};
   if (sys.exact.members.empty() && !sys.exact.blocks.empty()) sys.exact = {};

@@ -36,10 +36,22 @@ struct ContactPart : ContactBlocks<T> {
   std::vector<std::uint32_t> order;  ///< of the members, by colour, calmness and points
 };
 
+/// What a sub-step's contacts do to the energy of heaps (`heap_energy.h`).
+struct HeapEnergies {
+  static constexpr std::uint32_t none = 0xFFFFFFFFU;
+  std::vector<std::uint32_t> of_body;         ///< by place in the wide part's bodies: its heap; none if it is not moved
+  std::vector<std::uint32_t> number_of_root;  ///< by body
+  std::vector<double> mass;                   ///< by heap, kg
+  std::vector<double> gain_of_body;           ///< by place in the wide part's bodies, of going, J
+  std::vector<double> gain;                   ///< by heap, the same
+  std::vector<char> driven;                   ///< by heap: something from outside moves it
+};
+
 struct ContactSystem {
   ContactPart<double> exact;  ///< of islands of few contacts
   ContactPart<float> wide;    ///< of heaps
   ConjugateSteps steps;
+  HeapEnergies heaps;
 
   /// Greatest change of this pass and of the last, by worker: each worker its own cache line.
   struct alignas(64) Change {

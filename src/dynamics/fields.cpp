@@ -214,6 +214,7 @@ void drag_by_waters(WorldState& state, double h) {
       else
         motion.angular_velocity = motion.orientation * kept.cwiseProduct(spin);
       state.scratch.velocity_free[wet.body] = motion.velocity;
+      state.scratch.spin_free[wet.body] = motion.angular_velocity;
     });
   }
 }

@@ -101,6 +101,7 @@ void integrate_velocities(WorldState& state, double h) {
     if (!record.resisted && state.media.empty()) {  // most of most scenes
       motion.angular_velocity += h * (motion.inverse_inertia * record.torque);
       state.scratch.velocity_free[i] = motion.velocity;
+      state.scratch.spin_free[i] = motion.angular_velocity;
       return;
     }
     const BodySettings& settings = record.settings;
@@ -127,6 +128,7 @@ void integrate_velocities(WorldState& state, double h) {
         slowed.kept * motion.angular_velocity + slowed.pushed * (motion.inverse_inertia * record.torque);
     if (medium) motion.angular_velocity += slowed.pushed * (motion.inverse_inertia * medium->twist);
     state.scratch.velocity_free[i] = motion.velocity;
+    state.scratch.spin_free[i] = motion.angular_velocity;
   });
 }
 

@@ -98,6 +98,7 @@ struct TickScratch {
   FlatArray<Vec3> velocity_before;        ///< at the sub-step's start
   FlatArray<Vec3> spin_before;            ///< angular velocity then
   FlatArray<Vec3> velocity_free;          ///< as smooth forces alone would have it at the sub-step's end
+  FlatArray<Vec3> spin_free;              ///< the same
 };
 
 }  // namespace bronvel

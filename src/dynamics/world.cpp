@@ -11,6 +11,7 @@
 #include "dynamics/contact_report.h"
 #include "dynamics/contact_solver.h"
 #include "dynamics/creases.h"
+#include "dynamics/heap_energy.h"
 #include "dynamics/impact.h"
 #include "dynamics/integrate.h"
 #include "dynamics/joint_solver.h"
@@ -484,6 +485,7 @@ void note_start(WorldState& s) {
   scratch.spin_before.resize(count);
   scratch.velocity_before.resize(count);
   scratch.velocity_free.resize(count);
+  scratch.spin_free.resize(count);
   scratch.top_speed.resize(count);
   scratch.steady_acceleration.resize(count);
   scratch.expected_acceleration.resize(count);
@@ -570,6 +572,7 @@ void World::step() {
     if (jointed) turn_joints(s);
     watch.lap(times.joints);
     settle(false, rest_joints);
+    keep_heap_energy(s);
     if (jointed) keep_joint_energy(s, h);
     forget_missed(s);
     if (!s.joints.empty()) note_accelerations(s, h);

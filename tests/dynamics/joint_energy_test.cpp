@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 #include <random>
 
+#include "dynamics/frames.h"
 #include "dynamics/world.h"
 
 using namespace bronvel;
@@ -44,11 +45,6 @@ BodySettings lossless(Draw& draw) {
   settings.surface.restitution = 1;
   settings.surface.static_friction = settings.surface.dynamic_friction = 0;
   return settings;
-}
-
-Pose seen_from(const BodyMotion& body, const Pose& in_scene) {
-  const Quat back = body.pose.orientation.conjugate();
-  return {back * (in_scene.position - body.pose.position), back * in_scene.orientation};
 }
 
 struct Tree {

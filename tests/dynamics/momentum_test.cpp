@@ -4,6 +4,7 @@
 
 #include <catch2/catch.hpp>
 
+#include "dynamics/frames.h"
 #include "dynamics/world.h"
 
 using namespace bronvel;
@@ -60,11 +61,6 @@ Momenta momenta(const World& world) {
 }
 
 // Where B's frame must lie for the joint to be at rest as the bodies stand.
-Pose seen_from(const BodyMotion& body, const Pose& in_scene) {
-  const Quat back = body.pose.orientation.conjugate();
-  return {back * (in_scene.position - body.pose.position), back * in_scene.orientation};
-}
-
 }  // namespace
 
 TEST_CASE("bodies that are joined and left to themselves keep their momenta, and gain no energy", "[random]") {
