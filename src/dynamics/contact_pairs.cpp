@@ -254,12 +254,12 @@ void line_up_pairs(WorldState& state) {
     state.pairs[to] = held;
     from[to] = to;
   }
+  std::size_t& most = state.scratch.most_pairs;
+  most = std::max(most, state.pairs.size());
   state.pairs.resize(count);
-  if (state.pairs.capacity() > std::max(2 * count, usual_pairs(state))) {  // there were many more once
-    FlatArray<Pair> fewer;
-    fewer.reserve(count + count / 2);
-    fewer.assign(state.pairs.begin(), state.pairs.end());
-    state.pairs.swap(fewer);
+  if (most > count + count / 4) {  // there were many more once
+    empty_rest(state.pairs);
+    most = count;
   }
   state.unused_pairs.clear();
   std::iota(state.listed.begin(), state.listed.end(), 0U);

@@ -2,6 +2,9 @@
 #include "dynamics/flat_array.h"
 
 #include <sys/mman.h>
+#include <unistd.h>
+
+#include <cstdint>
 
 namespace bronvel {
 namespace {
@@ -30,6 +33,13 @@ void* take_room(std::size_t bytes, std::align_val_t alignment) {
 
 void give_back(void* room, std::size_t bytes, std::align_val_t alignment) {
   ::operator delete(room, alignment_of(bytes, alignment));
+}
+
+void empty_room(void* first, void* last) {
+  const auto small_page = static_cast<std::uintptr_t>(sysconf(_SC_PAGESIZE));
+  const std::uintptr_t from = (reinterpret_cast<std::uintptr_t>(first) + small_page - 1) / small_page * small_page;
+  const std::uintptr_t to = reinterpret_cast<std::uintptr_t>(last) / small_page * small_page;
+  if (from < to) static_cast<void>(madvise(reinterpret_cast<void*>(from), to - from, MADV_DONTNEED));
 }
 
 }  // namespace bronvel

@@ -12,6 +12,9 @@ namespace bronvel {
 /// jumps about in many small ones waits for each to be looked up.
 void* take_room(std::size_t bytes, std::align_val_t alignment);
 void give_back(void* room, std::size_t bytes, std::align_val_t alignment);
+/// The memory between these goes back to the system, whole pages of it; the addresses stay, and what is read there is
+/// 0.
+void empty_room(void* first, void* last);
 
 /// Allocates so.
 template <class T>
@@ -39,6 +42,12 @@ using FlatArray = std::vector<T, LargePages<T>>;
 template <class List>
 void make_room(List& list, std::size_t more = 1) {
   if (list.size() + more > list.capacity()) list.reserve(list.size() + std::max(more, list.size() / 2 + 16));
+}
+
+/// Gives the memory of what it could hold besides back to the system; the room stays.
+template <class T>
+void empty_rest(FlatArray<T>& list) {
+  empty_room(list.data() + list.size(), list.data() + list.capacity());
 }
 
 /// Resizes it, and makes room so.

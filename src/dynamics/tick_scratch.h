@@ -77,6 +77,7 @@ struct TickScratch {
   std::vector<std::uint32_t> active;             ///< pairs with points and a response, in order of (a, b)
   FlatArray<ActiveEnds> active_ends;             ///< of each active pair
   FlatArray<ActiveEnds> listed_ends;             ///< of each listed pair
+  std::size_t most_pairs = 0;                    ///< that there were since memory of their list was last given back
   std::vector<std::uint32_t> line_up;            ///< by pair: which comes there when they are lined up
   std::vector<char> seen;                        ///< by pair: near in this tick
   std::vector<std::uint32_t> fresh;              ///< pairs that came in this tick

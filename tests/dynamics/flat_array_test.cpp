@@ -1,6 +1,8 @@
 // Arrays on large pages hold what any array holds, whatever their size.
 #include "dynamics/flat_array.h"
 
+#include <sys/mman.h>
+
 #include <algorithm>
 #include <catch2/catch.hpp>
 #include <cstdint>
@@ -42,6 +44,28 @@ TEST_CASE("arrays just short of a page, of one and of half a one more can be wri
   CHECK(std::count(all.begin(), all.end(), 'a') == static_cast<std::ptrdiff_t>(bytes) - 1);
   all.shrink_to_fit();
   CHECK(all.back() == 'b');
+}
+
+TEST_CASE("what lies behind an array's end can be given back, and what it holds stays") {
+  const std::size_t kept = GENERATE(std::size_t{0}, std::size_t{1}, std::size_t{5000}, page / sizeof(Line) + 1);
+  const std::size_t most = 4 * page / sizeof(Line);
+  FlatArray<Line> lines;
+  for (std::size_t i = 0; i < most; ++i) lines.push_back({i + 1});
+  const std::size_t room = lines.capacity();
+  lines.resize(kept);
+  empty_rest(lines);
+  CHECK(lines.capacity() == room);
+  bool same = true;
+  for (std::size_t i = 0; i < kept; ++i) same = same && lines[i].number == i + 1;
+  CHECK(same);
+  // The last page behind it is not the system's any more.
+  std::vector<unsigned char> in_memory(1, 1);
+  auto* last = reinterpret_cast<char*>(lines.data()) + (most * sizeof(Line) / page - 1) * page;
+  last -= reinterpret_cast<std::uintptr_t>(last) % page;
+  REQUIRE(mincore(last, 4096, in_memory.data()) == 0);
+  CHECK((in_memory[0] & 1U) == 0);
+  lines.resize(most);
+  CHECK(lines[most - 1].number == 0);
 }
 
 TEST_CASE("more than there can be is refused") {
