@@ -124,6 +124,7 @@ void thin(WorldState& state, std::size_t first, std::size_t last) {
 void thin_patches(WorldState& state) {
   const FlatArray<ActiveEnds>& ends = state.scratch.listed_ends;
   state.scratch.points_left_out = 0;
+  if (state.near_parts.empty()) return;
   for (std::size_t first = 0, last = 0; first < ends.size(); first = last) {
     std::size_t points = 0;
     for (last = first; last < ends.size() && ends[last].a == ends[first].a && ends[last].b == ends[first].b; ++last)

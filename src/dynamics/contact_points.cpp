@@ -414,6 +414,7 @@ void update_contacts(WorldState& state) {
   thin_patches(state);
   state.scratch.active.clear();
   state.scratch.active_ends.clear();
+  state.scratch.fast.clear();
   const auto touching =
       static_cast<std::size_t>(std::count_if(state.scratch.listed_ends.begin(), state.scratch.listed_ends.end(),
                                              [](const ActiveEnds& ends) { return ends.points > 0; }));
@@ -423,6 +424,7 @@ void update_contacts(WorldState& state) {
     if (state.scratch.listed_ends[i].points == 0) continue;
     state.scratch.active.push_back(state.listed[i]);
     state.scratch.active_ends.push_back(state.scratch.listed_ends[i]);
+    if (state.scratch.listed_ends[i].fast) state.scratch.fast.push_back(state.listed[i]);
   }
 }
 

@@ -13,7 +13,8 @@ void even_slides(WorldState& state, double h) {
   constexpr double one_way = 0.9999;     // cos of the angle between normals
   constexpr int flat = 3;                // points
   constexpr double lies_still = 0.02;    // m/s: what rocks does not slide on its face
-  sys.sliding.assign(state.records.size(), {});
+  sys.sliding.resize(state.records.size());
+  for (const std::uint32_t i : sys.exact.bodies) sys.sliding[i] = {};
   bool any = false;
   const auto meet = [&](std::uint32_t body, const Vec3& normal, bool slides, bool both) {
     ContactSystem::Slide& slide = sys.sliding[body];
@@ -40,7 +41,7 @@ void even_slides(WorldState& state, double h) {
     if (ends.moves_b) meet(ends.b, normal, slides, both);
   }
   if (!any) return;
-  for (std::size_t i = 0; i < state.records.size(); ++i) {
+  for (const std::uint32_t i : sys.exact.bodies) {
     const ContactSystem::Slide& slide = sys.sliding[i];
     if (!slide.slides || slide.held || state.records[i].jointed) continue;
     Motion& motion = state.motions[i];

@@ -548,8 +548,7 @@ void send_pair(WorldState& state, Pair& pair) {
 }
 
 void send_passing(WorldState& state) {
-  for (std::size_t i = 0; i < state.scratch.active.size(); ++i)
-    if (state.scratch.active_ends[i].fast) send_passing(state, state.pairs[state.scratch.active[i]]);
+  for (const std::uint32_t p : state.scratch.fast) send_passing(state, state.pairs[p]);
 }
 
 void send_passing(WorldState& state, const Pair& pair) {

@@ -59,7 +59,7 @@ struct ContactSystem {
   };
   std::vector<Change> changes;
 
-  // By body: whether it slides on a flat face, whether it meets what moves or contacts with other normals too, and the
+  // By body of the exact part: whether it slides on a flat face, whether it meets what moves or contacts with other normals too, and the
   // normal.
   struct Slide {
     bool slides = false, held = false;

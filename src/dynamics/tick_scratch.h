@@ -75,6 +75,7 @@ struct TickScratch {
   std::vector<PatchPoint> patch_points;          ///< of two bodies
   std::size_t points_left_out = 0;               ///< of patches, in this tick
   std::vector<std::uint32_t> active;             ///< pairs with points and a response, in order of (a, b)
+  std::vector<std::uint32_t> fast;               ///< those of the active pairs that are swept
   FlatArray<ActiveEnds> active_ends;             ///< of each active pair
   FlatArray<ActiveEnds> listed_ends;             ///< of each listed pair
   std::size_t most_pairs = 0;                    ///< that there were since memory of their list was last given back
