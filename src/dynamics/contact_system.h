@@ -59,8 +59,8 @@ struct ContactSystem {
   };
   std::vector<Change> changes;
 
-  // By body of the exact part: whether it slides on a flat face, whether it meets what moves or contacts with other normals too, and the
-  // normal.
+  // By body of the exact part: whether it slides on a flat face, whether it meets what moves or contacts with other
+  // normals too, and the normal.
   struct Slide {
     bool slides = false, held = false;
     Vec3 normal = Vec3::Zero();

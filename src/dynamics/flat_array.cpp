@@ -4,7 +4,7 @@
 #include <sys/mman.h>
 #include <unistd.h>
 
-#include <cstdint>
+#include <memory>
 
 namespace bronvel {
 namespace {
@@ -36,10 +36,10 @@ void give_back(void* room, std::size_t bytes, std::align_val_t alignment) {
 }
 
 void empty_room(void* first, void* last) {
-  const auto small_page = static_cast<std::uintptr_t>(sysconf(_SC_PAGESIZE));
-  const std::uintptr_t from = (reinterpret_cast<std::uintptr_t>(first) + small_page - 1) / small_page * small_page;
-  const std::uintptr_t to = reinterpret_cast<std::uintptr_t>(last) / small_page * small_page;
-  if (from < to) static_cast<void>(madvise(reinterpret_cast<void*>(from), to - from, MADV_DONTNEED));
+  const auto small_page = static_cast<std::size_t>(sysconf(_SC_PAGESIZE));
+  auto room = static_cast<std::size_t>(static_cast<char*>(last) - static_cast<char*>(first));
+  if (std::align(small_page, small_page, first, room) == nullptr) return;
+  static_cast<void>(madvise(first, room / small_page * small_page, MADV_DONTNEED));
 }
 
 }  // namespace bronvel
