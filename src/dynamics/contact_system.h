@@ -44,7 +44,8 @@ struct HeapEnergies {
   std::vector<double> mass;                   ///< by heap, kg
   std::vector<double> gain_of_body;           ///< by place in the wide part's bodies, of going, J
   std::vector<double> gain;                   ///< by heap, the same
-  std::vector<char> driven;                   ///< by heap: something from outside moves it
+  std::vector<double> given;                  ///< by heap, by what is moved from outside, J
+  std::vector<char> jointed;                  ///< by heap: joints hold some of it
 };
 
 struct ContactSystem {

@@ -19,25 +19,51 @@ double slack_by_mass(const WorldState& state) {
   return 0.5 * speed * speed;
 }
 
-// Heaps that something moves from outside may gain.
-void find_driven(const WorldState& state, HeapEnergies& heaps, const ContactPart<float>& wide) {
-  heaps.driven.assign(heaps.mass.size(), 0);
-  for (std::size_t k = 0; k < wide.bodies.size(); ++k)
-    if (heaps.of_body[k] != HeapEnergies::none && state.records[wide.bodies[k]].jointed)
-      heaps.driven[heaps.of_body[k]] = 1;
-  const auto moves = [&](std::uint32_t body) {
-    return !state.motions[body].velocity.isZero() || !state.motions[body].angular_velocity.isZero();
+Vec3 lane_of(const Vectors8<float>& vectors, std::size_t lane) {
+  return {vectors[0][lane], vectors[1][lane], vectors[2][lane]};
+}
+
+// What a contact of something that moves as it is told has given the other body in the sub-step, J: the impulses that
+// it bore times how fast it went where it bore them.
+double given_by(const Motion& mover, const ContactBlock<float>& block, std::size_t lane, bool mover_is_a) {
+  if (!(block.active[lane] > 0)) return 0;
+  const Vec3 normal = lane_of(block.normal, lane), tangent = lane_of(block.tangent, lane);
+  const auto along = [&](const Vec3& direction, const Vectors8<float>& arm) {
+    return direction.dot(mover.velocity_at(lane_of(arm, lane)));
   };
-  const auto heap_of = [&](std::uint32_t body) {
-    const auto place = std::lower_bound(wide.bodies.begin(), wide.bodies.end(), body) - wide.bodies.begin();
-    return heaps.of_body[static_cast<std::size_t>(place)];
-  };
+  double given = 0;
+  for (int i = 0; i < block.count; ++i) {
+    const BlockPoint<float>& point = block.points[static_cast<std::size_t>(i)];
+    given += static_cast<double>(point.impulse[lane]) * along(normal, mover_is_a ? point.arm_a : point.arm_b);
+  }
+  const Vectors8<float>& arm = mover_is_a ? block.arm_a : block.arm_b;
+  given += static_cast<double>(block.slide[0][lane]) * along(tangent, arm) +
+           static_cast<double>(block.slide[1][lane]) * along(normal.cross(tangent), arm) +
+           static_cast<double>(block.twist[lane]) * normal.dot(mover.angular_velocity);
+  return mover_is_a ? given : -given;
+}
+
+// What heaps may gain is what movers give them.
+void find_given(const WorldState& state, HeapEnergies& heaps, const ContactPart<float>& wide) {
+  heaps.given.assign(heaps.mass.size(), 0.0);
   for (const std::uint32_t i : wide.members) {
     const ActiveEnds& ends = state.scratch.active_ends[i];
     if (ends.moves_a && ends.moves_b) continue;
     const std::uint32_t mover = ends.moves_a ? ends.b : ends.a, moved = ends.moves_a ? ends.a : ends.b;
-    if (moves(mover)) heaps.driven[heap_of(moved)] = 1;
+    const Motion& motion = state.motions[mover];
+    if (motion.velocity.isZero() && motion.angular_velocity.isZero()) continue;
+    const auto place = std::lower_bound(wide.bodies.begin(), wide.bodies.end(), moved) - wide.bodies.begin();
+    heaps.given[heaps.of_body[static_cast<std::size_t>(place)]] +=
+        given_by(motion, wide.blocks[ends.block], ends.lane, !ends.moves_a);
   }
+}
+
+// Joints may give what they like.
+void find_jointed(const WorldState& state, HeapEnergies& heaps, const ContactPart<float>& wide) {
+  heaps.jointed.assign(heaps.mass.size(), 0);
+  for (std::size_t k = 0; k < wide.bodies.size(); ++k)
+    if (heaps.of_body[k] != HeapEnergies::none && state.records[wide.bodies[k]].jointed)
+      heaps.jointed[heaps.of_body[k]] = 1;
 }
 
 // What the contacts' change of velocity does to energy: along it at its start, and by its own square, J.
@@ -58,12 +84,13 @@ Change change_of(const WorldState& state, std::uint32_t body) {
 
 // Takes back as much of the change as is too much, in each heap that has gained.
 void take_back(WorldState& state, HeapEnergies& heaps, const ContactPart<float>& wide, double slack) {
-  find_driven(state, heaps, wide);
+  find_given(state, heaps, wide);
+  find_jointed(state, heaps, wide);
   std::vector<Change> changes(heaps.mass.size());
   const auto each_suspect = [&](const auto& f) {
     for (std::size_t k = 0; k < wide.bodies.size(); ++k) {
       const std::uint32_t heap = heaps.of_body[k];
-      if (heap == HeapEnergies::none || heaps.driven[heap] != 0 || !(heaps.gain[heap] > slack * heaps.mass[heap]) ||
+      if (heap == HeapEnergies::none || heaps.jointed[heap] != 0 || !(heaps.gain[heap] > slack * heaps.mass[heap]) ||
           !takes_part(state, wide.bodies[k]))
         continue;
       f(heap, wide.bodies[k]);
@@ -75,7 +102,7 @@ void take_back(WorldState& state, HeapEnergies& heaps, const ContactPart<float>&
     changes[heap].square += change.square;
   });
   each_suspect([&](std::uint32_t heap, std::uint32_t body) {
-    const auto& [along, square] = changes[heap];
+    const double along = changes[heap].along - heaps.given[heap], square = changes[heap].square;
     const double most = slack * heaps.mass[heap];
     if (along + square <= most) return;  // turning has lost more than going has gained
     const double share = (std::sqrt(along * along + 4 * square * most) - along) / (2 * square);
