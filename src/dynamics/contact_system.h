@@ -44,8 +44,12 @@ struct HeapEnergies {
   std::vector<double> mass;                   ///< by heap, kg
   std::vector<double> gain_of_body;           ///< by place in the wide part's bodies, of going, J
   std::vector<double> gain;                   ///< by heap, the same
-  std::vector<double> given;                  ///< by heap, by what is moved from outside, J
-  std::vector<char> jointed;                  ///< by heap: joints hold some of it
+  /// How fast all goes that the heap meets from outside; or it goes at any speeds.
+  struct Frame {
+    Vec3 velocity = Vec3::Zero();
+    bool known = false, any = false;
+  };
+  std::vector<Frame> frames;  ///< by heap
 };
 
 struct ContactSystem {

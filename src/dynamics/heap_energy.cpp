@@ -19,58 +19,31 @@ double slack_by_mass(const WorldState& state) {
   return 0.5 * speed * speed;
 }
 
-Vec3 lane_of(const Vectors8<float>& vectors, std::size_t lane) {
-  return {vectors[0][lane], vectors[1][lane], vectors[2][lane]};
-}
-
-// What a contact of something that moves as it is told has given the other body in the sub-step, J: the impulses that
-// it bore times how fast it went where it bore them.
-double given_by(const Motion& mover, const ContactBlock<float>& block, std::size_t lane, bool mover_is_a) {
-  if (!(block.active[lane] > 0)) return 0;
-  const Vec3 normal = lane_of(block.normal, lane), tangent = lane_of(block.tangent, lane);
-  const auto along = [&](const Vec3& direction, const Vectors8<float>& arm) {
-    return direction.dot(mover.velocity_at(lane_of(arm, lane)));
-  };
-  double given = 0;
-  for (int i = 0; i < block.count; ++i) {
-    const BlockPoint<float>& point = block.points[static_cast<std::size_t>(i)];
-    given += static_cast<double>(point.impulse[lane]) * along(normal, mover_is_a ? point.arm_a : point.arm_b);
-  }
-  const Vectors8<float>& arm = mover_is_a ? block.arm_a : block.arm_b;
-  given += static_cast<double>(block.slide[0][lane]) * along(tangent, arm) +
-           static_cast<double>(block.slide[1][lane]) * along(normal.cross(tangent), arm) +
-           static_cast<double>(block.twist[lane]) * normal.dot(mover.angular_velocity);
-  return mover_is_a ? given : -given;
-}
-
-// What heaps may gain is what movers give them.
-void find_given(const WorldState& state, HeapEnergies& heaps, const ContactPart<float>& wide) {
-  heaps.given.assign(heaps.mass.size(), 0.0);
+// How fast all goes that a heap meets from outside. What the contacts do to its energy is seen from there: they can
+// only take some away. Heaps that meet what goes otherwise, or turns, or that joints hold, may gain what they like.
+void find_frames(const WorldState& state, HeapEnergies& heaps, const ContactPart<float>& wide) {
+  heaps.frames.assign(heaps.mass.size(), {});
   for (const std::uint32_t i : wide.members) {
     const ActiveEnds& ends = state.scratch.active_ends[i];
     if (ends.moves_a && ends.moves_b) continue;
-    const std::uint32_t mover = ends.moves_a ? ends.b : ends.a, moved = ends.moves_a ? ends.a : ends.b;
-    const Motion& motion = state.motions[mover];
-    if (motion.velocity.isZero() && motion.angular_velocity.isZero()) continue;
+    const std::uint32_t outside = ends.moves_a ? ends.b : ends.a, moved = ends.moves_a ? ends.a : ends.b;
     const auto place = std::lower_bound(wide.bodies.begin(), wide.bodies.end(), moved) - wide.bodies.begin();
-    heaps.given[heaps.of_body[static_cast<std::size_t>(place)]] +=
-        given_by(motion, wide.blocks[ends.block], ends.lane, !ends.moves_a);
+    HeapEnergies::Frame& frame = heaps.frames[heaps.of_body[static_cast<std::size_t>(place)]];
+    const Motion& motion = state.motions[outside];
+    if (!frame.known) frame.velocity = motion.velocity;
+    frame.known = true;
+    frame.any = frame.any || motion.velocity != frame.velocity || !motion.angular_velocity.isZero();
   }
-}
-
-// Joints may give what they like.
-void find_jointed(const WorldState& state, HeapEnergies& heaps, const ContactPart<float>& wide) {
-  heaps.jointed.assign(heaps.mass.size(), 0);
   for (std::size_t k = 0; k < wide.bodies.size(); ++k)
     if (heaps.of_body[k] != HeapEnergies::none && state.records[wide.bodies[k]].jointed)
-      heaps.jointed[heaps.of_body[k]] = 1;
+      heaps.frames[heaps.of_body[k]].any = true;
 }
 
 // What the contacts' change of velocity does to energy: along it at its start, and by its own square, J.
 struct Change {
   double along = 0, square = 0;
 };
-Change change_of(const WorldState& state, std::uint32_t body) {
+Change change_of(const WorldState& state, std::uint32_t body, const Vec3& frame) {
   const BodyRecord& record = state.records[body];
   const Motion& motion = state.motions[body];
   const Vec3 &before = state.scratch.velocity_free[body], &spin_before = state.scratch.spin_free[body];
@@ -78,33 +51,33 @@ Change change_of(const WorldState& state, std::uint32_t body) {
   const Quat to_body = motion.orientation.conjugate();
   const Vec3 spin = to_body * spin_before, spin_change = to_body * (motion.angular_velocity - spin_before);
   const Vec3 turned = record.mass.inertia * spin_change;
-  return {record.mass.mass * before.dot(change) + spin.dot(turned),
+  return {record.mass.mass * (before - frame).dot(change) + spin.dot(turned),
           0.5 * (record.mass.mass * change.squaredNorm() + spin_change.dot(turned))};
 }
 
 // Takes back as much of the change as is too much, in each heap that has gained.
 void take_back(WorldState& state, HeapEnergies& heaps, const ContactPart<float>& wide, double slack) {
-  find_given(state, heaps, wide);
-  find_jointed(state, heaps, wide);
+  find_frames(state, heaps, wide);
   std::vector<Change> changes(heaps.mass.size());
   const auto each_suspect = [&](const auto& f) {
     for (std::size_t k = 0; k < wide.bodies.size(); ++k) {
       const std::uint32_t heap = heaps.of_body[k];
-      if (heap == HeapEnergies::none || heaps.jointed[heap] != 0 || !(heaps.gain[heap] > slack * heaps.mass[heap]) ||
+      if (heap == HeapEnergies::none || heaps.frames[heap].any || !(heaps.gain[heap] > slack * heaps.mass[heap]) ||
           !takes_part(state, wide.bodies[k]))
         continue;
       f(heap, wide.bodies[k]);
     }
   };
   each_suspect([&](std::uint32_t heap, std::uint32_t body) {
-    const Change change = change_of(state, body);
+    const Change change = change_of(state, body, heaps.frames[heap].velocity);
     changes[heap].along += change.along;
     changes[heap].square += change.square;
   });
   each_suspect([&](std::uint32_t heap, std::uint32_t body) {
-    const double along = changes[heap].along - heaps.given[heap], square = changes[heap].square;
+    const auto& [along, square] = changes[heap];
     const double most = slack * heaps.mass[heap];
-    if (along + square <= most) return;  // turning has lost more than going has gained
+    // Turning has lost more than going has gained, or all goes along with what it meets.
+    if (!(along + square > most) || !(square > 0)) return;
     const double share = (std::sqrt(along * along + 4 * square * most) - along) / (2 * square);
     Motion& motion = state.motions[body];
     const Vec3 &before = state.scratch.velocity_free[body], &spin_before = state.scratch.spin_free[body];

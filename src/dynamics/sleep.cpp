@@ -68,7 +68,9 @@ void put_to_sleep(WorldState& state) {
     BodyRecord& record = state.records[i];
     if (!record.alive || record.asleep || record.kind == MotionKind::fixed) return;
     const Motion& motion = state.motions[i];
-    if (record.dynamic() || !motion.velocity.isZero() || !motion.angular_velocity.isZero())
+    // Told once: who writes where others read makes them wait.
+    if (all_quiet.load(std::memory_order_relaxed) &&
+        (record.dynamic() || !motion.velocity.isZero() || !motion.angular_velocity.isZero()))
       all_quiet.store(false, std::memory_order_relaxed);
     if (!record.dynamic()) return;
     const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
@@ -78,7 +80,8 @@ void put_to_sleep(WorldState& state) {
                        (record.touching || record.jointed || record.afloat) && rests(state, record, motion);
     record.afloat = record.in_moving_medium = false;
     record.still_for = still ? record.still_for + dt : 0;
-    if (record.still_for >= still_time) any.store(true, std::memory_order_relaxed);
+    if (record.still_for >= still_time && !any.load(std::memory_order_relaxed))
+      any.store(true, std::memory_order_relaxed);
   });
   state.quiet = all_quiet;
   if (!any) return;

@@ -81,3 +81,27 @@ TEST_CASE("a heap gains what a mover gives it, and no more") {
   CHECK(slowest > 0.98 * speed);
   CHECK(mean < 1.07 * speed);  // 1.35 before heaps were held to their energy
 }
+
+TEST_CASE("a heap stays on a lift, however fast it goes") {
+  const double speed = GENERATE(-20.0, 3.0, 20.0);  // m/s, upwards
+  World world({});
+  const BodySettings box = crate(0, 0.4);
+  BodySettings plate;
+  plate.shape = Box{{edge * side * 3, 0.2, edge * side * 3}};
+  plate.kind = MotionKind::kinematic;
+  BodyMotion motion;
+  motion.pose.position = Vec3(0.5 * edge * (side - 1), -0.5 * edge - 0.1, 0.5 * edge * (side - 1));
+  motion.velocity = Vec3(0, speed, 0);
+  const BodyHandle lift = world.create(plate, motion);
+  const std::vector<BodyHandle> heap = add_cube(world, box, Vec3::Zero(), Vec3(0, speed, 0));
+  for (int tick = 0; tick < 120; ++tick) world.step();
+  double lowest = 1e9, mean = 0;
+  for (const BodyHandle body : heap) {
+    const double above = world.centre_of_mass(body).y() - world.centre_of_mass(lift).y() - 0.1;
+    lowest = std::min(lowest, above);
+    mean += above / static_cast<double>(heap.size());
+  }
+  CAPTURE(speed);
+  CHECK(lowest > 0.5 * edge - 0.01);
+  CHECK(std::abs(mean - 0.5 * edge * side) < 0.02);
+}
