@@ -150,3 +150,28 @@ TEST_CASE("squeezed between movers a body stays whole and finite, and is let go"
   CHECK(world.velocity(crate).norm() < 0.05);
   CHECK(world.motion(crate).pose.position.y() > 0.4);
 }
+
+TEST_CASE("a mover that goes before it set out takes nothing along: not what gets its place, nor other movers") {
+  World world({.gravity = Vec3::Zero()});
+  BodySettings told;
+  told.kind = MotionKind::kinematic;
+  told.shape = Box{{1, 1, 1}};
+  const BodyHandle first = world.create(told, {{{0, 0, 0}}}), second = world.create(told, {{{5, 0, 0}}});
+  world.move_to(first, {{0, 3, 0}});
+  world.move_to(second, {{5, 2, 0}});
+  world.remove(first);
+  BodySettings free;
+  free.shape = Sphere{0.5};
+  const BodyHandle instead = world.create(free, {{{0, 10, 0}}});
+  world.step();
+  CHECK(world.motion(instead).pose.position == Vec3(0, 10, 0));
+  CHECK(world.motion(second).pose.position == Vec3(5, 2, 0));
+  CHECK(world.velocity(second).y() == Approx(2 * world.settings().tick_rate));
+  // What is no mover any more is not led either.
+  world.move_to(second, {{5, 4, 0}});
+  told.kind = MotionKind::fixed;
+  world.change(second, told);
+  world.step();
+  CHECK(world.motion(second).pose.position == Vec3(5, 2, 0));
+  CHECK(world.velocity(second).isZero());
+}
