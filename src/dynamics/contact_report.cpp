@@ -138,12 +138,12 @@ void tell(WorldState& state, std::size_t first, ContactEvent& event) {
 
 void report_contacts(WorldState& state) {
   Team& team = *state.scratch.team;
-  constexpr std::size_t worth_sharing = 400;  // pairs
+  constexpr std::size_t worth_sharing = 400;  // pairs or bodies
   state.scratch.reported.resize(state.listed.size());
   auto& told = state.scratch.told;
   told.resize(static_cast<std::size_t>(team.workers()));
   for (auto& each : told) each.clear();
-  team.run_if_worth(state.listed.size(), worth_sharing, [&](int worker) {
+  team.run_if_worth(std::max(state.listed.size(), state.records.size()), worth_sharing, [&](int worker) {
     const Team::Share bodies = team.share(state.records.size(), worker);
     for (std::size_t i = bodies.first; i < bodies.last; ++i) {
       fetch_ahead(state.records, i);

@@ -50,6 +50,11 @@ struct HeapEnergies {
     bool known = false, any = false;
   };
   std::vector<Frame> frames;  ///< by heap
+  /// What the change of velocity does to energy: along it at its start, and by its own square, J.
+  struct Change {
+    double along = 0, square = 0;
+  };
+  std::vector<Change> changes;  ///< by heap
 };
 
 struct ContactSystem {

@@ -39,11 +39,7 @@ void find_frames(const WorldState& state, HeapEnergies& heaps, const ContactPart
       heaps.frames[heaps.of_body[k]].any = true;
 }
 
-// What the contacts' change of velocity does to energy: along it at its start, and by its own square, J.
-struct Change {
-  double along = 0, square = 0;
-};
-Change change_of(const WorldState& state, std::uint32_t body, const Vec3& frame) {
+HeapEnergies::Change change_of(const WorldState& state, std::uint32_t body, const Vec3& frame) {
   const BodyRecord& record = state.records[body];
   const Motion& motion = state.motions[body];
   const Vec3 &before = state.scratch.velocity_free[body], &spin_before = state.scratch.spin_free[body];
@@ -58,7 +54,7 @@ Change change_of(const WorldState& state, std::uint32_t body, const Vec3& frame)
 // Takes back as much of the change as is too much, in each heap that has gained.
 void take_back(WorldState& state, HeapEnergies& heaps, const ContactPart<float>& wide, double slack) {
   find_frames(state, heaps, wide);
-  std::vector<Change> changes(heaps.mass.size());
+  heaps.changes.assign(heaps.mass.size(), {});
   const auto each_suspect = [&](const auto& f) {
     for (std::size_t k = 0; k < wide.bodies.size(); ++k) {
       const std::uint32_t heap = heaps.of_body[k];
@@ -69,12 +65,12 @@ void take_back(WorldState& state, HeapEnergies& heaps, const ContactPart<float>&
     }
   };
   each_suspect([&](std::uint32_t heap, std::uint32_t body) {
-    const Change change = change_of(state, body, heaps.frames[heap].velocity);
-    changes[heap].along += change.along;
-    changes[heap].square += change.square;
+    const HeapEnergies::Change change = change_of(state, body, heaps.frames[heap].velocity);
+    heaps.changes[heap].along += change.along;
+    heaps.changes[heap].square += change.square;
   });
   each_suspect([&](std::uint32_t heap, std::uint32_t body) {
-    const auto& [along, square] = changes[heap];
+    const auto& [along, square] = heaps.changes[heap];
     const double most = slack * heaps.mass[heap];
     // Turning has lost more than going has gained, or all goes along with what it meets.
     if (!(along + square > most) || !(square > 0)) return;
