@@ -46,9 +46,12 @@ constexpr int passes_to_settle = 6;
 constexpr double hardly_better = 0.8, far_off = 200;
 constexpr int looks_back = 8, looks_back_stuck = 4;
 
-// Passes over few contacts are cheap and make tall stacks stiff; over many they would cost too much.
+// Passes over few contacts are cheap and make tall stacks stiff; over many they would cost too much. In shorter
+// sub-steps they are as many fewer: what stacks sink by goes with the square of a sub-step over its passes, so that
+// twice the tick rate still halves it, and a second of play takes as long.
 constexpr int most_passes = 64;
-constexpr std::size_t points_affordable = 5000;  // points × passes in a sub-step
+constexpr double points_affordable = 5000;  // points × passes in a full sub-step
+constexpr double full_substep = 1.0 / 240;  // s
 // Heavy loads on light bodies need more, and sink by as much less; so does what would else have next to none.
 constexpr int most_uneven_passes = 256;
 constexpr int few_passes = 8;
@@ -338,13 +341,15 @@ void begin(WorldState& state, ContactSystem& sys, ContactPart<T>& all) {
   });
 }
 
-// How many passes a sub-step can afford.
+// How many passes a sub-step of h seconds can afford.
 template <class T>
-int most_passes_over(const ContactPart<T>& all) {
+int most_passes_over(const ContactPart<T>& all, double h) {
   const std::size_t points = all.points + 1;
   const int at_need = std::max(1, static_cast<int>(points_affordable_at_need / points));
   if (all.unevenness > 1) return std::min(at_need, most_uneven_passes);
-  return std::clamp(static_cast<int>(points_affordable / points), std::min(at_need, few_passes), most_passes);
+  const double affordable = points_affordable * std::min(1.0, h / full_substep);
+  return std::clamp(static_cast<int>(affordable / static_cast<double>(points)), std::min(at_need, few_passes),
+                    most_passes);
 }
 
 // How many of them go over the contacts after the move, to take what pushing overlap apart has left of speed.
@@ -357,7 +362,7 @@ int passes_after_move(int passes) {
 template <class T>
 void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h, PassKind kind, const Rounds& rounds,
            bool last) {
-  const int of = std::max(most_passes_over(all), rounds.count);
+  const int of = std::max(most_passes_over(all, h), rounds.count);
   const int each = (kind == PassKind::relax ? passes_after_move(of) : of) / rounds.count;
   const int passes = rounds.agreed ? 1 : std::max(1, each);
   // Overlap x, closing speed v and error e of the impulses make a loop in which each sub-step's passes take away a
