@@ -78,6 +78,8 @@ struct alignas(64) ContactBlock {
   std::array<Lanes8<T>, 2> slide_mass, slide, slide_total;
   Vectors8<T> twist_spin_a, twist_spin_b;
   Lanes8<T> twist_mass, twist, twist_lever;
+  Lanes8<T> rocking;     ///< spin of one against the other across the normal at the tick's start, rad/s
+  Lanes8<T> round_face;  ///< 1 where the four points stand on the rim of one, else 0
   Lanes8<T> static_friction, dynamic_friction;
   Lanes8<T> grip;           ///< static friction, or dynamic once the passes have found that it slides
   Lanes8<T> closing_speed;  ///< greatest of the points at the tick's start, m/s

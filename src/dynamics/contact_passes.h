@@ -10,6 +10,7 @@
 
 #include "dynamics/contact_kernel.h"
 #include "dynamics/contact_lanes.h"
+#include "dynamics/contact_levers.h"
 
 HWY_BEFORE_NAMESPACE();
 namespace bronvel {
@@ -134,6 +135,7 @@ void prepare(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, con
       bear_on(*block, tangent, block->slide_turn.along[0]);
       bear_on(*block, cross(normal, tangent), block->slide_turn.along[1]);
     }
+    find_levers(*block);
     weigh(*block, rolls, frames);
     if (!motions) continue;
     const Side<T> a = fetch(motions, block->a), b = fetch(motions, block->b);

@@ -167,7 +167,6 @@ FrictionPlace::FrictionPlace(const Pair& pair) {
 
 namespace {
 
-// A round face seen from above: a cylinder's or a cone's, whose four points stand on its rim.
 bool on_round_face(const WorldState& state, const Pair& pair, std::uint32_t body) {
   constexpr double upright = 0.999;
   return pair.count == 4 && state.records[body].symmetry == Symmetry::axis &&
@@ -176,49 +175,8 @@ bool on_round_face(const WorldState& state, const Pair& pair, std::uint32_t body
 
 }  // namespace
 
-double twist_lever(const WorldState& state, const Pair& pair) {
-  if (pair.count < 2) return 0;
-  const auto count = static_cast<std::size_t>(pair.count);
-  std::array<Vec3, 4> points;
-  Vec3 middle = Vec3::Zero();
-  for (std::size_t i = 0; i < count; ++i) middle += pair.rows[i].arm_a / pair.count;
-  double mean = 0, farthest = 0;
-  for (std::size_t i = 0; i < count; ++i) {
-    points[i] = pair.rows[i].arm_a - middle;
-    mean += points[i].norm() / pair.count;
-    farthest = std::max(farthest, points[i].norm());
-  }
-  // What rocks bears on its corners.
-  constexpr double rocks = 0.1;  // m/s
-  const Vec3 turning = state.motions[pair.b].angular_velocity - state.motions[pair.a].angular_velocity;
-  const double rocking = farthest * (turning - pair.normal * pair.normal.dot(turning)).norm();
-  const auto unless_it_rocks = [&](double lever) { return lever + std::min(1.0, rocking / rocks) * (mean - lever); };
-  if (on_round_face(state, pair, pair.a) || on_round_face(state, pair, pair.b)) return unless_it_rocks(mean * 2 / 3);
-  // Second moment of the face about the middle, over its area, by triangles on both sides of a diagonal.
-  double area = 0, moment = 0;
-  const auto add = [&](std::size_t i, std::size_t j, std::size_t k) {
-    const double part = 0.5 * std::abs(pair.normal.dot((points[j] - points[i]).cross(points[k] - points[i])));
-    area += part;
-    moment += part / 12 *
-              (points[i].squaredNorm() + points[j].squaredNorm() + points[k].squaredNorm() +
-               (points[i] + points[j] + points[k]).squaredNorm());
-  };
-  if (count == 3) add(0, 1, 2);
-  if (count == 4) {
-    const auto side = [&](std::size_t end, std::size_t of) {
-      return pair.normal.dot((points[end] - points[0]).cross(points[of] - points[0]));
-    };
-    std::array<std::size_t, 3> others{1, 2, 3};  // first the one across from point 0
-    if (side(1, 2) * side(1, 3) > 0)
-      others = side(2, 1) * side(2, 3) < 0 ? std::array<std::size_t, 3>{2, 1, 3} : std::array<std::size_t, 3>{3, 1, 2};
-    add(0, others[0], others[1]);
-    add(0, others[0], others[2]);
-  }
-  // From the root of the mean square to the mean: 0.94 for what is about as wide as long, 0.87 for an edge.
-  constexpr double edge = 0.866, broad = 0.074, square = 6;
-  if (!(area > 1e-6 * farthest * farthest)) return unless_it_rocks(0.5 * farthest);
-  const double mean_square = moment / area;
-  return unless_it_rocks(std::sqrt(mean_square) * (edge + broad * std::min(1.0, area / (square * mean_square))));
+bool on_round_face(const WorldState& state, const Pair& pair) {
+  return on_round_face(state, pair, pair.a) || on_round_face(state, pair, pair.b);
 }
 
 void set_manifold_on_the_way(const WorldState& state, Pair& pair, const Manifold& m) {

@@ -17,10 +17,8 @@ struct FrictionPlace {
   Vec3 arm_a = Vec3::Zero(), arm_b = Vec3::Zero();  ///< from the centres of mass to the middle of the points, m
 };
 
-/// With what lever friction holds against turning about the normal, m: the mean distance of a face that bears evenly
-/// from the middle of the points that stand for it. 2/3 of the radius for a disc (Timoshenko and Young, Engineering
-/// Mechanics, on pivot friction), 0.383 of the side for a square, a quarter of the length for an edge.
-double twist_lever(const WorldState& state, const Pair& pair);
+/// Whether the points of the pair stand on the rim of a round face: a cylinder's or a cone's, seen from above.
+bool on_round_face(const WorldState& state, const Pair& pair);
 
 /// Finds the contact points of every pair with an awake body, or takes them along where it has hardly moved, carrying
 /// impulses over by feature, and lists the pairs to be solved in state.scratch.active, in order of body indices.

@@ -101,8 +101,8 @@ void set_arms(Bearing& bearing, std::size_t lane, const Vec3& a, const Vec3& b) 
 double share_towards_b(const BodyRecord& a, const BodyRecord& b) {
   if (!a.dynamic() || !b.dynamic()) return b.dynamic() ? 1 : 0;
   if (a.round != b.round) return b.round ? 1 : 0;
-  const double size_a = std::pow(a.radius, 4), size_b = std::pow(b.radius, 4);
-  return size_a / (size_a + size_b);
+  const double square_a = a.radius * a.radius, square_b = b.radius * b.radius;
+  return square_a * square_a / (square_a * square_a + square_b * square_b);
 }
 
 // Puts the pair into its lane, over whatever was there.
@@ -138,7 +138,10 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
   const double rolling_lever = pair.surface.rolling_friction * std::max(arm_a, arm_b);
   // What resists rolling bears on more than a point, and resists spinning on it as much.
   const double least_twist = rolling_lever > 0 ? rolling_lever / std::max(pair.surface.dynamic_friction, 1e-3) : 0;
-  block.twist_lever[lane] = static_cast<T>(std::max(twist_lever(state, pair), least_twist));
+  block.twist_lever[lane] = static_cast<T>(least_twist);
+  const Vec3 turning = state.motions[pair.b].angular_velocity - state.motions[pair.a].angular_velocity;
+  block.rocking[lane] = static_cast<T>((turning - pair.normal * pair.normal.dot(turning)).norm());
+  block.round_face[lane] = on_round_face(state, pair) ? 1 : 0;
   block.static_friction[lane] = block.grip[lane] = static_cast<T>(pair.surface.static_friction);
   block.dynamic_friction[lane] = static_cast<T>(pair.surface.dynamic_friction);
   for (std::size_t i = 0; i < 4; ++i) {
