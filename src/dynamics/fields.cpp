@@ -54,9 +54,8 @@ Vec3 stems_turning(const Shape& shape) {
   return k;
 }
 
-// What the body shows of itself along the unit `direction`, m².
-double shown_along(const BodyRecord& record, const Motion& motion, const Vec3& direction) {
-  const Vec3 own = motion.orientation.conjugate() * direction;
+// What the body shows of itself along the unit direction, given in its own frame, m².
+double shown_along(const BodyRecord& record, const Vec3& own) {
   if (std::holds_alternative<Box>(record.settings.shape)) return own.cwiseAbs().dot(record.cross_area);
   return own.cwiseProduct(record.cross_area).norm();
 }
@@ -79,30 +78,52 @@ double share_of_pull(const WorldState& state, const ZoneRecord& zone, std::uint3
   return share;
 }
 
+// Of the shape, beneath the surface: what was cut before moved on, or cut anew.
+VolumeAndCentre beneath(const Shape& shape, const Vec3& position, const Mat3& turn, const Plane& surface,
+                        std::optional<Submersion>* cut) {
+  const Plane own{turn.transpose() * surface.normal, surface.offset - surface.normal.dot(position)};
+  VolumeAndCentre part;
+  if (const auto moved = cut && *cut ? moved_on(**cut, own) : std::nullopt) {
+    part = *moved;
+  } else {
+    const Submersion anew = submersion(shape, own);
+    part = anew.part;
+    if (cut) *cut = anew;
+  }
+  part.centre = position + turn * part.centre;
+  return part;
+}
+
 }  // namespace
 
-Wet wet_part(const WorldState& state, const ZoneRecord& zone, std::uint32_t body, const Vec3& shift, double time) {
+double surface_reach(const BodyRecord& record) {
+  return std::max(0.35 * record.radius, 1e-3);
+}
+
+Wet wet_part(const WorldState& state, const ZoneRecord& zone, std::uint32_t body, const Vec3& shift, double time,
+             std::optional<Submersion>* cut, std::span<const WaveWidth> widths) {
   Wet wet;
   wet.body = body;
   const BodyRecord& record = state.records[body];
   const Motion& motion = state.motions[body];
   const Shape& shape = record.settings.shape;
   if (!has_volume(shape)) return wet;
-  const Pose pose{motion.centre + shift - motion.orientation * record.mass.centre, motion.orientation};
-  // A ball around it tells soon enough which sides it is surely within; the surface is taken over half its width.
+  const Mat3 turn = motion.orientation.toRotationMatrix();
+  const Vec3 position = motion.centre + shift - turn * record.mass.centre;
+  // A ball around it tells soon enough which sides it is surely within.
   const Vec3 middle = motion.centre + shift;
   const WaterNow water{zone.level, zone.settings.water->current, zone.trains, time};
   const WaveLook look(water, middle.x(), middle.z());
-  const Plane surface = look.surface(std::max(0.35 * record.radius, 1e-3));
+  const Plane surface = widths.empty() ? look.surface(surface_reach(record)) : look.surface(widths);
   wet.surface_normal = surface.normal;
   VolumeAndCentre part;
   const auto misses = [&](const Plane& side) { return side.normal.dot(middle) - side.offset < -record.radius; };
   if (std::all_of(zone.sides.begin(), zone.sides.end(), misses)) {
-    part = submerged(shape, pose, surface);
+    part = beneath(shape, position, turn, surface, cut);
   } else {
     std::vector<Plane> planes = zone.sides;
     planes.push_back(surface);
-    part = submerged(shape, pose, planes);
+    part = submerged(shape, Pose{position, motion.orientation}, planes);
   }
   if (!(part.volume > 0)) return wet;
   wet.volume = part.volume;
@@ -125,7 +146,12 @@ void push_by_fields(WorldState& state, double seconds, double h) {
   }
   for (ZoneRecord& zone : state.zones) {
     if (!zone.alive || (!zone.settings.water && !zone.settings.pull)) continue;
-    if (zone.settings.water) zone.wet.resize(zone.acting.size());
+    if (zone.settings.water) {
+      zone.wet.resize(zone.acting.size());
+      zone.cuts.resize(zone.acting.size());
+      zone.widths.resize(zone.acting.size() * zone.trains.size());
+    }
+    const bool first = seconds == 0;
     state.scratch.team->each(zone.acting.size(), wet_worth_sharing, [&](std::size_t k) {
       const std::uint32_t body = zone.acting[k].index;
       BodyRecord& record = state.records[body];
@@ -138,12 +164,15 @@ void push_by_fields(WorldState& state, double seconds, double h) {
       Medium& medium = state.media[body];
       if (zone.settings.water) {
         Wet& wet = zone.wet[k];
-        if (record.asleep) {
-          wet = wet_part(state, zone, body, Vec3::Zero(), time);
-          return;
+        const std::size_t trains = zone.trains.size();
+        const std::span<WaveWidth> widths(zone.widths.data() + k * trains, trains);
+        if (first) {
+          zone.cuts[k].reset();
+          for (std::size_t t = 0; t < trains; ++t) widths[t] = width_of(zone.trains[t], surface_reach(record));
         }
-        const Vec3 shift = 0.5 * h * motion.velocity;
-        wet = wet_part(state, zone, body, shift, time);
+        const Vec3 shift = record.asleep ? Vec3(Vec3::Zero()) : Vec3(0.5 * h * motion.velocity);
+        wet = wet_part(state, zone, body, shift, time, &zone.cuts[k], widths);
+        if (record.asleep) return;
         if (wet.volume > 0) {
           const Vec3 lift =
               zone.settings.water->density * wet.volume * (wet.swell - record.gravity_factor * medium.gravity);
@@ -183,6 +212,7 @@ void drag_by_waters(WorldState& state, double h) {
         record.cross_area = shown_by(record.settings.shape);
         record.spin_drag = stems_turning(record.settings.shape);
       }
+      const Mat3 turn = motion.orientation.toRotationMatrix();
       const Vec3 arm = wet.centre - motion.centre;
       const Vec3 through = motion.velocity_at(arm) - wet.flow;
       const double speed = through.norm();
@@ -191,28 +221,28 @@ void drag_by_waters(WorldState& state, double h) {
         const double easy = way.dot(motion.inverse_mass.cwiseProduct(way)) +
                             arm.cross(way).dot(motion.inverse_inertia * arm.cross(way));
         if (easy > 0) {
-          const double area =
-              record.settings.drag_area > 0 ? record.settings.drag_area : water.drag * shown_along(record, motion, way);
+          const double area = record.settings.drag_area > 0 ? record.settings.drag_area
+                                                            : water.drag * shown_along(record, turn.transpose() * way);
           const double quadratic = 0.5 * water.density * area * wet.share * easy;
           const double linear = zone.settings.linear_damping * wet.share * record.settings.mass * easy;
-          const double slower = speed - dragged(speed, linear, quadratic, h);
+          const double slower = speed * (1 - share_after_drag(speed, linear, quadratic, h));
           motion.push(-(slower / easy) * way, arm);
         }
       }
-      const Vec3 spin = motion.orientation.conjugate() * motion.angular_velocity;
+      const Vec3 spin = turn.transpose() * motion.angular_velocity;
       Vec3 kept = Vec3::Ones();
       for (int i = 0; i < 3; ++i) {
         const double rate = std::abs(spin[i]);
         if (rate < 1e-12) continue;
         const double quadratic = 0.5 * water.density * water.drag * record.spin_drag[i] * wet.share /
                                  std::max(record.mass.inertia(i, i), 1e-300);
-        kept[i] = dragged(rate, zone.settings.angular_damping * wet.share, quadratic, h) / rate;
+        kept[i] = share_after_drag(rate, zone.settings.angular_damping * wet.share, quadratic, h);
       }
       // Locked axes are the scene's: then all alike, so that none of them is turned about.
       if (record.locks.any_turn())
         motion.angular_velocity *= kept.minCoeff();
       else
-        motion.angular_velocity = motion.orientation * kept.cwiseProduct(spin);
+        motion.angular_velocity = turn * kept.cwiseProduct(spin);
       state.scratch.velocity_free[wet.body] = motion.velocity;
       state.scratch.spin_free[wet.body] = motion.angular_velocity;
     });

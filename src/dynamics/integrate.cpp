@@ -69,11 +69,6 @@ void coast_once(const BodyRecord& record, Motion& motion, double seconds) {
 
 }  // namespace
 
-double dragged(double u, double linear, double quadratic, double h) {
-  const double b = 1 + h * linear, a = h * quadratic;
-  return 2 * u / (b + std::sqrt(b * b + 4 * a * u));
-}
-
 double kinetic_energy_of(const BodyRecord& record, const Motion& motion) {
   if (!record.dynamic()) return 0;
   const Vec3 spin = motion.orientation.conjugate() * motion.angular_velocity;
@@ -119,7 +114,7 @@ void integrate_velocities(WorldState& state, double h) {
     } else if (linear > 0 || quadratic > 0) {
       const Vec3 through = motion.velocity - wind;
       const double speed = through.norm();
-      if (speed > 0) motion.velocity = wind + through * (dragged(speed, linear, quadratic, h) / speed);
+      if (speed > 0) motion.velocity = wind + through * share_after_drag(speed, linear, quadratic, h);
     }
     if (!wind.isZero()) motion.velocity /= 1 + h * damping;
     const double spin_damping = settings.angular_damping + (medium ? medium->angular_damping : 0);

@@ -22,8 +22,12 @@ void integrate_positions(WorldState& state, double h);
 /// inertia; angular momentum is kept.
 void coast_turning(const BodyRecord& record, Motion& motion, double seconds);
 
-/// Speed (m/s, or rad/s) after h seconds of drag, from (1 + h l) s + h q s² = u: the implicit step of s' = −l s − q s².
-double dragged(double u, double linear, double quadratic, double h);
+/// What share s/u of a speed u (m/s, or rad/s) is left after h seconds of drag, from (1 + h l) s + h q s² = u: the
+/// implicit step of s' = −l s − q s².
+inline double share_after_drag(double u, double linear, double quadratic, double h) {
+  const double b = 1 + h * linear;
+  return 2 / (b + std::sqrt(b * b + 4 * h * quadratic * u));
+}
 
 /// Of the body moving so, J; 0 unless it is dynamic.
 double kinetic_energy_of(const BodyRecord& record, const Motion& motion);

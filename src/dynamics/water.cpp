@@ -54,18 +54,27 @@ WaveLook::WaveLook(const WaterNow& water, double x, double z)
     here_[i] = sine_cosine(angle(water.trains[i], water.current, water.time, x, z));
 }
 
+// By the sums of angles.
+WaveWidth width_of(const WaveTrain& w, double reach) {
+  const SineCosine east = sine_cosine(w.number * w.along_x * reach), south = sine_cosine(w.number * w.along_z * reach);
+  // The rise is the mean of the four sides and twice the middle.
+  return {w.amplitude * (1 + east.cosine + south.cosine) / 3, w.amplitude * east.sine / reach,
+          w.amplitude * south.sine / reach};
+}
+
 Plane WaveLook::surface(double reach) const {
+  std::array<WaveWidth, most> widths;
+  for (std::size_t i = 0; i < count_; ++i) widths[i] = width_of(water_.trains[i], reach);
+  return surface(widths);
+}
+
+Plane WaveLook::surface(std::span<const WaveWidth> widths) const {
   if (count_ == 0) return {Vec3::Unit(1), water_.level};
-  // Heights at the middle and `reach` to each side, by the sums of angles.
   double middle = water_.level, slope_x = 0, slope_z = 0;
   for (std::size_t i = 0; i < count_; ++i) {
-    const WaveTrain& w = water_.trains[i];
-    const SineCosine east = sine_cosine(w.number * w.along_x * reach),
-                     south = sine_cosine(w.number * w.along_z * reach);
-    slope_x += w.amplitude * here_[i].cosine * east.sine / reach;
-    slope_z += w.amplitude * here_[i].cosine * south.sine / reach;
-    // The mean of the four sides and twice the middle.
-    middle += w.amplitude * here_[i].sine * (1 + east.cosine + south.cosine) / 3;
+    middle += widths[i].rise * here_[i].sine;
+    slope_x += widths[i].slope_x * here_[i].cosine;
+    slope_z += widths[i].slope_z * here_[i].cosine;
   }
   const Vec3 normal = Vec3(-slope_x, 1, -slope_z).normalized();
   return {normal, normal.dot(Vec3(x_, middle, z_))};

@@ -8,6 +8,12 @@
 
 namespace bronvel {
 
+/// What is left of a train's rise (m) and slopes in a plane through points some way to each side.
+struct WaveWidth {
+  double rise = 0, slope_x = 0, slope_z = 0;
+};
+WaveWidth width_of(const WaveTrain& train, double reach);
+
 /// The water at (x, z) and one moment. Holds on to `water`.
 class WaveLook {
  public:
@@ -15,6 +21,7 @@ class WaveLook {
 
   /// See WaterNow.
   Plane surface(double reach) const;
+  Plane surface(std::span<const WaveWidth> widths) const;  ///< the same for widths that are known, by train
   WaterNow::Moving moving(double y) const;
 
  private:

@@ -23,7 +23,13 @@ void push_by_fields(WorldState& state, double seconds, double h);
 /// After the sub-step's velocities: drag of the waters, implicit, at the middle of what is submerged.
 void drag_by_waters(WorldState& state, double h);
 
-/// What of the body lies in the zone's water as things stand; volume 0 if nothing does.
-Wet wet_part(const WorldState& state, const ZoneRecord& zone, std::uint32_t body, const Vec3& shift, double time);
+/// How far to each side of its middle a body takes the water's surface, m.
+double surface_reach(const BodyRecord& record);
+
+/// What of the body, shifted, lies in the zone's water at a time; volume 0 if nothing does. With `cut`, what was cut
+/// before is moved on if it can be, and put there anew if not. `widths` are those for the body's surface_reach, if they
+/// are known.
+Wet wet_part(const WorldState& state, const ZoneRecord& zone, std::uint32_t body, const Vec3& shift, double time,
+             std::optional<Submersion>* cut = nullptr, std::span<const WaveWidth> widths = {});
 
 }  // namespace bronvel

@@ -5,6 +5,12 @@
 
 namespace bronvel {
 
+/// The whole number nearest to x, for up to 2⁵¹: beyond 2⁵² the last digit is 1. (A call of the library takes longer.)
+inline double nearest_whole(double x) {
+  constexpr double beyond = 6755399441055744.0;  // 1.5 × 2⁵²
+  return (x + beyond) - beyond;
+}
+
 struct SineCosine {
   double sine = 0, cosine = 1;
 };
@@ -13,9 +19,14 @@ struct SineCosine {
 /// lose digits, as they have lost them already. The angle less a whole number of quarter turns (Cody and Waite, 1980),
 /// then Taylor's series; no fused multiply-add.
 inline SineCosine sine_cosine(double angle) {
+  if (std::abs(angle) < 1.0 / 128) {
+    const double y = angle * angle;
+    return {angle + angle * y * (-1.0 / 6 + y * (1.0 / 120 + y * (-1.0 / 5040))),
+            1 + y * (-0.5 + y * (1.0 / 24 + y * (-1.0 / 720)))};
+  }
   if (!(std::abs(angle) < 1e9)) angle = std::isfinite(angle) ? std::remainder(angle, 6.283185307179586) : 0;
   // π/2 in three parts, the first two with few enough digits for their products with `quarters` to be exact.
-  const double quarters = std::nearbyint(angle * 0.6366197723675814);
+  const double quarters = nearest_whole(angle * 0.6366197723675814);
   const double x =
       ((angle - quarters * 1.5707963109016418) - quarters * 1.5893254712295857e-8) - quarters * 6.123233995736766e-17;
   const double y = x * x;

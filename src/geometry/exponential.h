@@ -5,6 +5,8 @@
 #include <cmath>
 #include <cstdint>
 
+#include "geometry/angles.h"
+
 namespace bronvel {
 
 /// e to the power x, within 5e-16 of itself (measured: 3.9e-16) for x from −700 to 700; 0 below, held at e⁷⁰⁰ above;
@@ -14,7 +16,7 @@ inline double exponential(double x) {
   if (x < -700) return 0;
   if (!(x <= 700)) x = x > 700 ? 700 : x;
   if (x != x) return x;
-  const double n = std::nearbyint(x * 1.4426950408889634);
+  const double n = nearest_whole(x * 1.4426950408889634);
   // ln 2 in two parts, the first with few enough digits for its product with n to be exact.
   const double r = (x - n * 0.6931471803691238) - n * 1.9082149292705877e-10;
   const double series =

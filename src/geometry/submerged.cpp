@@ -10,18 +10,26 @@ namespace {
 
 // All in the shape's own frame: the part inside normal · x ≤ offset, the normal of length 1.
 
-VolumeAndCentre below(const Sphere& s, const Plane& plane) {
+Submersion round(const VolumeAndCentre& part, const Plane& plane) {
+  Submersion all;
+  all.part = part;
+  all.plane = plane;
+  return all;
+}
+
+Submersion below(const Sphere& s, const Plane& plane) {
   // How deep the sphere's lowest point lies, from 0 to the diameter.
   const double r = s.radius, depth = std::clamp(r + plane.offset, 0.0, 2 * r);
-  if (depth <= 0) return {};
+  if (depth <= 0) return round({}, plane);
   const double volume = pi * depth * depth * (r - depth / 3);
   // The cap's centroid lies 3 (2r − d)² / (4 (3r − d)) from the middle.
   const double off = 3 * (2 * r - depth) * (2 * r - depth) / (4 * (3 * r - depth));
-  return {volume, -off * plane.normal};
+  return round({volume, -off * plane.normal}, plane);
 }
 
 // A solid's corners, from a point in the plane, and their heights above it. Each face's share of the volume beneath:
-// tetrahedra to that point, so that the cut's own face adds nothing.
+// tetrahedra to that point, so that the cut's own face adds nothing; and of that face: the triangle between that point
+// and the line along which the plane cuts the face.
 class ClippedFaces {
  public:
   ClippedFaces(const Plane& plane, std::size_t corners) : plane_(plane), origin_(plane.offset * plane.normal) {
@@ -35,7 +43,10 @@ class ClippedFaces {
   // Gives its height.
   double set_corner(std::size_t i, const Vec3& place) {
     corners_[i].place = place - origin_;
-    return corners_[i].height = plane_.normal.dot(corners_[i].place);
+    const double height = corners_[i].height = plane_.normal.dot(corners_[i].place);
+    nearest_ = std::min(nearest_, std::abs(height));
+    farthest_ = std::max(farthest_, corners_[i].place.squaredNorm());
+    return height;
   }
 
   // Corners by number, in order around the face.
@@ -49,7 +60,7 @@ class ClippedFaces {
       for (std::size_t i = 2; i < face.size(); ++i) add_triangle(corner(0).place, corner(i - 1).place, corner(i).place);
       return;
     }
-    Vec3 first = Vec3::Zero(), last = Vec3::Zero();
+    Vec3 first = Vec3::Zero(), last = Vec3::Zero(), in = Vec3::Zero(), out = Vec3::Zero();
     int have = 0;
     const auto take = [&](const Vec3& p) {
       if (have == 0)
@@ -61,9 +72,14 @@ class ClippedFaces {
     };
     for (std::size_t i = 0, before = face.size() - 1; i < face.size(); before = i++) {
       const Corner &a = corner(before), &b = corner(i);
-      if ((a.height <= 0) != (b.height <= 0)) take(a.place + (a.height / (a.height - b.height)) * (b.place - a.place));
+      if ((a.height <= 0) != (b.height <= 0)) {
+        const Vec3 at = a.place + (a.height / (a.height - b.height)) * (b.place - a.place);
+        take(at);
+        (b.height <= 0 ? in : out) = at;
+      }
       if (b.height <= 0) take(b.place);
     }
+    add_cut(in, out);
   }
 
   // A face that is beneath whole: its tetrahedra's volumes are to each other as its triangles' areas.
@@ -74,12 +90,30 @@ class ClippedFaces {
     moment_ += 3 * part * out;
   }
 
-  VolumeAndCentre sum() const {
-    if (!(six_ > 0)) return {};
-    return {six_ / 6, origin_ + moment_ / (4 * six_)};
+  // What lies beneath as a whole is known, if it is given.
+  Submersion sum(const std::optional<VolumeAndCentre>& known = {}) const {
+    Submersion all;
+    all.plane = plane_;
+    all.next_corner = nearest_;
+    all.reach = std::sqrt(farthest_);
+    if (known)
+      all.part = *known;
+    else if (six_ > 0)
+      all.part = {six_ / 6, origin_ + moment_ / (4 * six_)};
+    all.area = area_ / 2;
+    all.first = first_ / 6;
+    all.second = second_ / 24;
+    return all;
   }
 
  private:
+  void add_cut(const Vec3& a, const Vec3& b) {
+    const double part = plane_.normal.dot(a.cross(b));
+    const Vec3 both = a + b;
+    area_ += part;
+    first_ += part * both;
+    second_ += (part * a) * a.transpose() + (part * b) * b.transpose() + (part * both) * both.transpose();
+  }
   void add_triangle(const Vec3& a, const Vec3& b, const Vec3& c) {
     const double part = a.dot(b.cross(c));
     six_ += part;
@@ -98,13 +132,23 @@ class ClippedFaces {
   std::vector<Corner> many_;
   double six_ = 0;
   Vec3 moment_ = Vec3::Zero();
+  double area_ = 0;  // twice
+  Vec3 first_ = Vec3::Zero();
+  Mat3 second_ = Mat3::Zero();
+  double nearest_ = 1e300, farthest_ = 0;
 };
 
-VolumeAndCentre below(const Box& box, const Plane& plane) {
+Submersion below(const Box& box, const Plane& plane) {
   const Vec3 h = 0.5 * box.size;
   const double reach = plane.normal.cwiseAbs().dot(h);
-  if (plane.offset >= reach) return {box.size.prod(), Vec3::Zero()};
-  if (plane.offset <= -reach) return {};
+  if (std::abs(plane.offset) >= reach) {
+    Submersion all;
+    all.plane = plane;
+    if (plane.offset > 0) all.part = {box.size.prod(), Vec3::Zero()};
+    all.reach = std::abs(plane.offset) + h.norm();
+    all.next_corner = std::abs(plane.offset) - reach;
+    return all;
+  }
   static constexpr std::array<std::array<int, 4>, 6> faces{
       {{0, 4, 6, 2}, {1, 3, 7, 5}, {0, 1, 5, 4}, {2, 6, 7, 3}, {0, 2, 3, 1}, {4, 5, 7, 6}}};
   ClippedFaces clipped(plane, 8);
@@ -115,7 +159,7 @@ VolumeAndCentre below(const Box& box, const Plane& plane) {
   return clipped.sum();
 }
 
-VolumeAndCentre below(const Hull& hull, const Plane& plane) {
+Submersion below(const Hull& hull, const Plane& plane) {
   const HullData& data = *hull.data;
   ClippedFaces clipped(plane, data.corners.size());
   std::size_t count = 0;
@@ -125,8 +169,8 @@ VolumeAndCentre below(const Hull& hull, const Plane& plane) {
     count += here ? 1 : 0;
     if (i < 64) beneath |= static_cast<std::uint64_t>(here) << i;
   }
-  if (count == data.corners.size()) return {data.volume, data.centre};
-  if (count == 0) return {};
+  if (count == data.corners.size()) return clipped.sum(VolumeAndCentre{data.volume, data.centre});
+  if (count == 0) return clipped.sum(VolumeAndCentre{});
   for (std::size_t f = 0; f < data.faces.size(); ++f) {
     const std::uint64_t corners = data.corner_sets.empty() ? 0 : data.corner_sets[f];
     if (corners != 0 && (corners & beneath) == 0) continue;
@@ -211,26 +255,26 @@ std::array<double, 2> breaks_of(const Plane& plane, double tilt, double r0, doub
   return at;
 }
 
-VolumeAndCentre below(const Cylinder& c, const Plane& plane) {
+Submersion below(const Cylinder& c, const Plane& plane) {
   Discs discs(plane);
   const auto [a, b] = breaks_of(plane, discs.tilt(), c.radius, 0);
   discs.add(-0.5 * c.height, 0.5 * c.height, {a, b}, [&](double) { return c.radius; });
-  return discs.sum();
+  return round(discs.sum(), plane);
 }
 
-VolumeAndCentre below(const Cone& c, const Plane& plane) {
+Submersion below(const Cone& c, const Plane& plane) {
   Discs discs(plane);
   const double slope = -c.radius / c.height;
   const auto [a, b] = breaks_of(plane, discs.tilt(), 0.5 * c.radius, slope);
   discs.add(-0.5 * c.height, 0.5 * c.height, {a, b}, [&](double y) { return 0.5 * c.radius + slope * y; });
-  return discs.sum();
+  return round(discs.sum(), plane);
 }
 
-VolumeAndCentre below(const Capsule& c, const Plane& plane) {
+Submersion below(const Capsule& c, const Plane& plane) {
   const double r = c.radius, half = 0.5 * c.length;
   const double reach = std::abs(plane.normal.y()) * half + r;
-  if (plane.offset >= reach) return {shape_volume(c), Vec3::Zero()};
-  if (plane.offset <= -reach) return {};
+  if (plane.offset >= reach) return round({shape_volume(c), Vec3::Zero()}, plane);
+  if (plane.offset <= -reach) return round({}, plane);
   Discs discs(plane);
   const auto [a, b] = breaks_of(plane, discs.tilt(), r, 0);
   discs.add(-half, half, {a, b}, [&](double) { return r; });
@@ -245,42 +289,82 @@ VolumeAndCentre below(const Capsule& c, const Plane& plane) {
     else
       discs.add(middle, middle + r, {near, far}, ball);
   }
-  return discs.sum();
+  return round(discs.sum(), plane);
 }
 
-VolumeAndCentre below(const Compound& compound, const Plane& plane);
-VolumeAndCentre below(const Mesh&, const Plane&) {
-  return {};
+Submersion below(const Compound& compound, const Plane& plane);
+Submersion below(const Mesh&, const Plane& plane) {
+  return round({}, plane);
 }
-VolumeAndCentre below(const HeightField&, const Plane&) {
-  return {};
+Submersion below(const HeightField&, const Plane& plane) {
+  return round({}, plane);
 }
-VolumeAndCentre below(const Facet&, const Plane&) {
-  return {};
-}
-
-Plane in_frame(const Plane& plane, const Pose& pose) {
-  return {pose.orientation.conjugate() * plane.normal, plane.offset - plane.normal.dot(pose.position)};
+Submersion below(const Facet&, const Plane& plane) {
+  return round({}, plane);
 }
 
-VolumeAndCentre below(const Compound& compound, const Plane& plane) {
-  VolumeAndCentre all;
+Submersion below(const Compound& compound, const Plane& plane) {
+  Submersion all;
+  all.plane = plane;
+  all.next_corner = 1e300;
   Vec3 moment = Vec3::Zero();
   for (const Part& part : compound.data->parts) {
-    const Plane own = in_frame(plane, part.pose);
-    const VolumeAndCentre one = std::visit([&](const auto& s) { return below(s, own); }, part.shape);
-    all.volume += one.volume;
-    moment += one.volume * part.pose.to_scene(one.centre);
+    const Submersion one = submersion(part.shape, in_frame(plane, part.pose));
+    all.part.volume += one.part.volume;
+    moment += one.part.volume * part.pose.to_scene(one.part.centre);
+    if (!all.next_corner || !one.next_corner) {
+      all.next_corner.reset();
+      continue;
+    }
+    // The plane's point nearest the part's origin, from the one nearest the compound's.
+    const Mat3 turn = part.pose.orientation.toRotationMatrix();
+    const Vec3 off = part.pose.to_scene(one.plane.offset * one.plane.normal) - plane.offset * plane.normal;
+    const Vec3 first = turn * one.first;
+    all.area += one.area;
+    all.first += first + one.area * off;
+    all.second += turn * one.second * turn.transpose() + first * off.transpose() + off * first.transpose() +
+                  one.area * off * off.transpose();
+    all.reach = std::max(all.reach, one.reach + off.norm());
+    all.next_corner = std::min(*all.next_corner, *one.next_corner);
   }
-  if (all.volume > 0) all.centre = moment / all.volume;
+  if (all.part.volume > 0) all.part.centre = moment / all.part.volume;
   return all;
 }
 
 }  // namespace
 
+Plane in_frame(const Plane& plane, const Pose& pose) {
+  return {pose.orientation.conjugate() * plane.normal, plane.offset - plane.normal.dot(pose.position)};
+}
+
+Submersion submersion(const Shape& shape, const Plane& own) {
+  return std::visit([&](const auto& s) { return below(s, own); }, shape);
+}
+
+std::optional<VolumeAndCentre> moved_on(const Submersion& before, const Plane& own) {
+  if (!before.next_corner) return {};
+  // The plane is met `rise + slope · r` along its old normal from the point r of the old one.
+  const Vec3& normal = before.plane.normal;
+  const double along = own.normal.dot(normal);
+  if (!(along > 0.5)) return {};
+  const double rise = (own.offset - before.plane.offset * along) / along;
+  const Vec3 slope = (normal * along - own.normal) / along;
+  const double most = std::abs(rise) + slope.norm() * before.reach;
+  // A corner's own way is not along the normal.
+  if (!(most < 0.9 * *before.next_corner) || !(most < 0.01 * before.reach)) return {};
+  if (before.area == 0) return before.part;
+  const Vec3 turned = before.second * slope;
+  const double risen = rise * before.area + slope.dot(before.first);
+  const double squares = rise * rise * before.area + 2 * rise * slope.dot(before.first) + slope.dot(turned);
+  const double volume = before.part.volume + risen;
+  if (!(volume > 0)) return {};
+  const Vec3 moment = before.part.volume * before.part.centre + rise * before.first + turned +
+                      (before.plane.offset * risen + 0.5 * squares) * normal;
+  return VolumeAndCentre{volume, moment / volume};
+}
+
 VolumeAndCentre submerged(const Shape& shape, const Pose& pose, const Plane& surface) {
-  const Plane own = in_frame(surface, pose);
-  VolumeAndCentre found = std::visit([&](const auto& s) { return below(s, own); }, shape);
+  VolumeAndCentre found = submersion(shape, in_frame(surface, pose)).part;
   found.centre = pose.to_scene(found.centre);
   return found;
 }

@@ -184,6 +184,46 @@ TEST_CASE("what of a shape lies below a plane is what cutting it leaves", "[rand
     }
 }
 
+TEST_CASE("what was cut follows the plane as it moves on, exactly where sides stand along its normal", "[random]") {
+  CHECK(rc::check("boxes, hulls and compounds of both", [] {
+    Random random(*rc::gen::arbitrary<std::uint64_t>());
+    const Shape box = Box{{random.between(0.1, 2), random.between(0.1, 2), 0.7}};
+    const double which = random.share();
+    const Shape shape = which < 0.4   ? box
+                        : which < 0.7 ? Shape(ball_hull(random, 16))
+                                      : Shape(make_compound({{box, some_pose(random)}, {box, some_pose(random)}}));
+    const Vec3 normal = some_direction(random);
+    const Plane plane{normal, random.between(-0.3, 0.3)};
+    const Submersion before = submersion(shape, plane);
+    const Plane next{(normal + random.between(0, 3e-3) * some_direction(random)).normalized(),
+                     plane.offset + random.between(-3e-3, 3e-3)};
+    const auto got = moved_on(before, next);
+    if (!got) return;
+    const VolumeAndCentre want = submersion(shape, next).part;
+    const double size = before.reach, way = 6e-3 * (1 + size);
+    // Sides lean: what is left goes with the square of the way and the length of the cut's outline.
+    RC_ASSERT(std::abs(got->volume - want.volume) < 6 * way * way * size);
+    const Vec3 moment = got->volume * got->centre - want.volume * want.centre;
+    RC_ASSERT(moment.norm() < 6 * way * way * size * size);
+  }));
+  // An upright box: the closed form, for a plane that has risen and tipped.
+  const Plane still{Vec3::Unit(1), 0.1}, moved{Vec3(0.002, 1, -0.001).normalized(), 0.1015};
+  const auto got = moved_on(submersion(Box{{2, 1, 1}}, still), moved);
+  const VolumeAndCentre want = submersion(Box{{2, 1, 1}}, moved).part;
+  REQUIRE(got);
+  CHECK(got->volume == Approx(2 * (0.5 + moved.offset / moved.normal.y())).epsilon(1e-13));
+  CHECK((got->centre - want.centre).norm() < 1e-13);
+  // Past a corner, too far, or round: to be cut anew.
+  CHECK(!moved_on(submersion(Box{}, {Vec3::Unit(1), 0.499}), {Vec3::Unit(1), 0.501}));
+  CHECK(!moved_on(submersion(Box{}, {Vec3::Unit(1), 0}), {Vec3::Unit(1), 0.1}));
+  CHECK(!moved_on(submersion(Box{}, {Vec3::Unit(1), 0}), {-Vec3::Unit(1), 0}));
+  CHECK(!moved_on(submersion(Sphere{}, {Vec3::Unit(1), 0}), {Vec3::Unit(1), 0}));
+  CHECK(!moved_on(submersion(make_compound({{Box{}}, {Sphere{}}}), {Vec3::Unit(1), 0}), {Vec3::Unit(1), 0}));
+  // Wholly in or out, it stays so as long as no corner is come upon.
+  CHECK(moved_on(submersion(Box{}, {Vec3::Unit(1), 0.6}), {Vec3::Unit(1), 0.601})->volume == Approx(1));
+  CHECK(moved_on(submersion(Box{}, {Vec3::Unit(1), -0.6}), {Vec3::Unit(1), -0.601})->volume == 0);
+}
+
 TEST_CASE("parts of a shape on the two sides of a plane add up, and compounds add up") {
   Random random(3);
   const Compound compound = make_compound({{Box{{1, 0.2, 0.4}}, {{0.3, 0, 0}}}, {Sphere{0.3}, {{-0.6, 0.1, 0}}}});
