@@ -54,8 +54,10 @@ constexpr double points_affordable = 5000;  // points × passes in a full sub-st
 constexpr double full_substep = 1.0 / 240;  // s
 // Heavy loads on light bodies need more, and sink by as much less; so does what would else have next to none.
 constexpr int most_uneven_passes = 256;
-constexpr int few_passes = 8;
+constexpr int few_passes = 8, least_few_passes = 4;
 constexpr std::size_t points_affordable_at_need = 12000;
+
+constexpr int few_enough_one_way = 2;
 
 // Fewer pairs than this are not worth waking other threads for.
 constexpr std::size_t pairs_worth_sharing = 400;
@@ -302,6 +304,7 @@ void fetch_ahead(const Pair& pair) {
 template <class T>
 void begin(WorldState& state, ContactSystem& sys, ContactPart<T>& all) {
   all.stuck = false;
+  all.goes = 0;
   colour_contacts(state, sys, all.members, all.order);
   lay_blocks(state, sys, all);
   const auto bodies = static_cast<std::uint32_t>(state.records.size());
@@ -350,8 +353,9 @@ int most_passes_over(const ContactPart<T>& all, double h) {
   const std::size_t points = all.points + 1;
   const int at_need = std::max(1, static_cast<int>(points_affordable_at_need / points));
   if (all.unevenness > 1) return std::min(at_need, most_uneven_passes);
-  const double affordable = points_affordable * std::min(1.0, h / full_substep);
-  return std::clamp(static_cast<int>(affordable / static_cast<double>(points)), std::min(at_need, few_passes),
+  const double share = std::min(1.0, h / full_substep);
+  const int few = std::clamp(static_cast<int>(share * few_passes), least_few_passes, few_passes);
+  return std::clamp(static_cast<int>(share * points_affordable / static_cast<double>(points)), std::min(at_need, few),
                     most_passes);
 }
 
@@ -382,6 +386,12 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
   const double enough = small_change * h * std::max(state.settings.gravity.norm(), 1.0);
   numbers.stirs = static_cast<T>(enough);
   std::fill(all.stirred.begin(), all.stirred.end(), -2);
+  // Where passes do not come to an end, always the same way through the colours finds more of what one side asks of the
+  // other than the other way round, and makes a wall sway by itself. Before the move one way and after it the other,
+  // and in the next sub-step the other way about, both sides are alike. With next to no passes nothing sways, and heaps
+  // come to rest sooner always the same way.
+  const bool one_way = all.unevenness > 1 || of <= few_enough_one_way || of == most_passes;
+  const bool backwards = !one_way && (all.goes + 1) / 2 % 2 == 1;
   sys.changes.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   for (ContactSystem::Change& change : sys.changes) change = {};
   if constexpr (with_steps) sys.steps.make_room(all);
@@ -400,7 +410,8 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
     }
     team.wait();
     const auto through_colours = [&](bool all_blocks, const auto& kernel) {
-      for (const Colour& colour : all.colours) {
+      for (std::size_t k = 0; k < all.colours.size(); ++k) {
+        const Colour& colour = all.colours[backwards ? all.colours.size() - 1 - k : k];
         const Team::Share part = team.share(all_blocks ? colour.count : colour.lively, worker);
         if (part.first < part.last) kernel(all.blocks.data() + colour.first + part.first, part.last - part.first);
         team.wait();
@@ -458,6 +469,7 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
     }
     if (worker == 0) all.stuck = all.stuck || no_better;
   });
+  ++all.goes;
 }
 
 template <class T>
