@@ -42,6 +42,16 @@ struct alignas(64) SlideTurns<double> {
   Lanes8<double> towards_b;
 };
 
+/// How far friction has given way along its two ways while it held, m: less what the bodies have gone since the tick's
+/// start; and with the positions of the passes that go on. In double only.
+template <class T>
+struct Creep {};
+template <>
+struct alignas(64) Creep<double> {
+  std::array<Lanes8<double>, 2> before{}, now{};
+  Lanes8<double> counts{};  ///< 1, or 0 where a round body rolls on: its surface is not told from where it was
+};
+
 /// One point of eight contacts.
 template <class T>
 struct alignas(64) BlockPoint {
@@ -76,6 +86,7 @@ struct alignas(64) ContactBlock {
   [[no_unique_address]] SlideTurns<T> slide_turn;
   std::array<Vectors8<T>, 2> slide_spin_a, slide_spin_b;
   std::array<Lanes8<T>, 2> slide_mass, slide, slide_total;
+  [[no_unique_address]] Creep<T> creep;
   Vectors8<T> twist_spin_a, twist_spin_b;
   Lanes8<T> twist_mass, twist, twist_lever;
   Lanes8<T> rocking;     ///< spin of one against the other across the normal at the tick's start, rad/s
@@ -119,6 +130,7 @@ struct PassNumbers {
   bool push_out = false;
   bool place = false;   ///< gaps anew from where the bodies are
   bool settle = false;  ///< what slides does so to the end of the sub-step
+  bool creeps = false;  ///< friction leaks, and takes back what it has crept
   bool sum = false;     ///< adds the impulses to the totals afterwards
 };
 

@@ -200,6 +200,10 @@ HWY_INLINE void place(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFra
     }
     const Arms arms = meet(block, turning_a, turning_b, centres, share);
     const Three<T> tangent = load(block.tangent);
+    const Three<T> gone = drift + turning_b.times(load(block.arm_b)) - turning_a.times(load(block.arm_a));
+    const Three<T> crept = load(block.creep.counts) * gone;
+    store(load(block.creep.before[0]) + dot(tangent, crept), block.creep.now[0]);
+    store(load(block.creep.before[1]) + dot(cross(n, tangent), crept), block.creep.now[1]);
     store(crossed(arms.a, arms.b, tangent), block.slide_turn.along[0]);
     store(crossed(arms.a, arms.b, cross(n, tangent)), block.slide_turn.along[1]);
     weigh(block, rolls, frames);
@@ -462,8 +466,22 @@ struct BlockPass {
 
   HWY_INLINE void slide(const PassLanes<T>& pass) {
     const Eight<T> u0 = load(block.slide[0]), v0 = load(block.slide[1]);
-    Eight<T> u = u0 - load(block.slide_mass[0]) * contact.speed(tangent, turned(block, 0, tangent));
-    Eight<T> v = v0 - load(block.slide_mass[1]) * contact.speed(other, turned(block, 1, other));
+    Eight<T> along = contact.speed(tangent, turned(block, 0, tangent));
+    Eight<T> across = contact.speed(other, turned(block, 1, other));
+    Eight<T> kept = all<T>(1);
+    if constexpr (std::is_same_v<T, double>) {
+      if (pass.numbers.creeps && pass.numbers.push_out) {
+        const Eight<T> fastest = all<T>(0) - pass.slowest;
+        const auto back = [&](const Lanes8<T>& crept) {
+          return greater(pass.slowest, lesser(fastest, pass.rate * load(crept)));
+        };
+        along = along + back(block.creep.now[0]);
+        across = across + back(block.creep.now[1]);
+        kept = kept - pass.leak * load(block.creep.counts);
+      }
+    }
+    Eight<T> u = kept * u0 - load(block.slide_mass[0]) * along;
+    Eight<T> v = kept * v0 - load(block.slide_mass[1]) * across;
     // Cut to dynamic friction, an impulse would grow to the static one again with the next passes, and never settle:
     // after some passes, what has slipped slips.
     const Eight<T> grip = pass.numbers.settle ? load(block.grip) : load(block.static_friction);
@@ -472,6 +490,9 @@ struct BlockPass {
       store(where_greater(squared, hold * hold, load(block.dynamic_friction), grip), block.grip);
     else
       store(grip, block.grip);
+    if constexpr (std::is_same_v<T, double>)
+      if (pass.numbers.creeps)
+        let_go(where_greater(squared, hold * hold, all<T>(0), where_greater(load_on, all<T>(0), all<T>(1), all<T>(0))));
     const Eight<T> du = active * (u - u0), dv = active * (v - v0);
     const Three<T> momentum = du * tangent + dv * other;
     contact.a.velocity = contact.a.velocity - by_parts(contact.inverse_a, momentum);
@@ -481,6 +502,15 @@ struct BlockPass {
     store(u0 + du, block.slide[0]);
     store(v0 + dv, block.slide[1]);
     changed = yields * greater(changed, greater(size_of(du), size_of(dv)));
+  }
+
+  // What slides or bears nothing begins anew when it holds again.
+  HWY_INLINE void let_go(const Eight<T>& holds) {
+    for (std::size_t t = 0; t < 2; ++t) {
+      const Eight<T> now = load(block.creep.now[t]), left = holds * now;
+      store(load(block.creep.before[t]) - (now - left), block.creep.before[t]);
+      store(left, block.creep.now[t]);
+    }
   }
 
   ContactBlock<T>& block;

@@ -106,7 +106,8 @@ void turn_normal(Pair& pair, const Vec3& normal) {
   const std::array<Vec3, 2> old_tangents = pair.tangents();
   pair.normal = normal;
   const std::array<Vec3, 2> tangents = pair.tangents();
-  for (std::array<double, 2>* each : {&pair.friction.slide, &pair.friction.roll, &pair.friction.slide_total}) {
+  FrictionRow& f = pair.friction;
+  for (std::array<double, 2>* each : {&f.slide, &f.roll, &f.slide_total, &f.crept}) {
     const Vec3 carried = old_tangents[0] * (*each)[0] + old_tangents[1] * (*each)[1];
     *each = {carried.dot(tangents[0]), carried.dot(tangents[1])};
   }

@@ -57,7 +57,8 @@ constexpr int most_uneven_passes = 256;
 constexpr int few_passes = 8, least_few_passes = 4;
 constexpr std::size_t points_affordable_at_need = 12000;
 
-constexpr int few_enough_one_way = 2;
+// With no more than these, heaps come to rest sooner always the same way through the colours.
+constexpr int next_to_none = 2;
 
 // Fewer pairs than this are not worth waking other threads for.
 constexpr std::size_t pairs_worth_sharing = 400;
@@ -107,6 +108,17 @@ double share_towards_b(const BodyRecord& a, const BodyRecord& b) {
   return square_a * square_a / (square_a * square_a + square_b * square_b);
 }
 
+// Whether where the body's surface has gone can be told from its frame: what is round may roll on beneath it.
+bool holds_its_surface(const BodyRecord& record) {
+  return record.symmetry == Symmetry::none;
+}
+
+// How far the place at the arm has gone since the tick's start, m.
+Vec3 gone_since_start(const BodyFrameLane<double>& frame, const Vec3& arm) {
+  const Eigen::Map<const Eigen::Matrix<double, 3, 3, Eigen::RowMajor>> turn(frame.turn.data());
+  return Eigen::Map<const Vec3>(frame.drift.data()) + turn * arm;
+}
+
 // Puts the pair into its lane, over whatever was there.
 template <class T>
 void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
@@ -128,6 +140,14 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
   if constexpr (std::is_same_v<T, double>) {
     set(block.slide_turn.between, lane, pair.between);
     block.slide_turn.towards_b[lane] = share_towards_b(state.records[pair.a], state.records[pair.b]);
+    const bool told = holds_its_surface(state.records[pair.a]) && holds_its_surface(state.records[pair.b]);
+    block.creep.counts[lane] = told ? 1 : 0;
+    const Vec3 gone =
+        gone_since_start(all.frames[pair.b], place.arm_b) - gone_since_start(all.frames[pair.a], place.arm_a);
+    for (std::size_t t = 0; t < 2; ++t) {
+      block.creep.now[t][lane] = told ? f.crept[t] : 0;
+      block.creep.before[t][lane] = told ? f.crept[t] - gone.dot(pair.tangents()[t]) : 0;
+    }
   }
   for (std::size_t t = 0; t < 2; ++t) {
     block.slide[t][lane] = static_cast<T>(f.slide[t]);
@@ -163,7 +183,7 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
 }
 
 template <class T>
-void unpack(const ContactBlocks<T>& all, Pair& pair) {
+void unpack(const ContactPart<T>& all, Pair& pair) {
   const ContactBlock<T>& block = all.blocks[pair.block];
   const std::size_t lane = pair.lane;
   for (std::size_t i = 0; i < static_cast<std::size_t>(pair.count); ++i) {
@@ -174,6 +194,8 @@ void unpack(const ContactBlocks<T>& all, Pair& pair) {
     pair.friction.slide[t] = static_cast<double>(block.slide[t][lane]);
     pair.friction.slide_total[t] += static_cast<double>(block.slide_total[t][lane]);
   }
+  if constexpr (std::is_same_v<T, double>)
+    for (std::size_t t = 0; t < 2; ++t) pair.friction.crept[t] = all.creeps ? block.creep.now[t][lane] : 0;
   pair.friction.twist = static_cast<double>(block.twist[lane]);
   pair.closing_speed = std::max(pair.closing_speed, static_cast<double>(block.closing_speed[lane]));
   if (block.roll < 0) return;
@@ -302,9 +324,15 @@ void fetch_ahead(const Pair& pair) {
 }
 
 template <class T>
+int most_passes_over(const ContactPart<T>& all, double h);
+
+template <class T>
 void begin(WorldState& state, ContactSystem& sys, ContactPart<T>& all) {
   all.stuck = false;
   all.goes = 0;
+  const int of = most_passes_over(all, state.tick_length() / state.settings.substeps);
+  all.scarce = all.unevenness <= 1 && of > next_to_none && of < most_passes;
+  all.creeps = std::is_same_v<T, double> && all.scarce;
   colour_contacts(state, sys, all.members, all.order);
   lay_blocks(state, sys, all);
   const auto bodies = static_cast<std::uint32_t>(state.records.size());
@@ -388,10 +416,9 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
   std::fill(all.stirred.begin(), all.stirred.end(), -2);
   // Where passes do not come to an end, always the same way through the colours finds more of what one side asks of the
   // other than the other way round, and makes a wall sway by itself. Before the move one way and after it the other,
-  // and in the next sub-step the other way about, both sides are alike. With next to no passes nothing sways, and heaps
-  // come to rest sooner always the same way.
-  const bool one_way = all.unevenness > 1 || of <= few_enough_one_way || of == most_passes;
-  const bool backwards = !one_way && (all.goes + 1) / 2 % 2 == 1;
+  // and in the next sub-step the other way about, both sides are alike.
+  const bool backwards = all.scarce && (all.goes + 1) / 2 % 2 == 1;
+  numbers.creeps = all.creeps;
   sys.changes.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   for (ContactSystem::Change& change : sys.changes) change = {};
   if constexpr (with_steps) sys.steps.make_room(all);

@@ -27,6 +27,7 @@ struct FrictionRow {
   double twist = 0;                     ///< N·m·s
   std::array<double, 2> roll{};         ///< N·m·s
   std::array<double, 2> slide_total{};  ///< over the tick, N·s
+  std::array<double, 2> crept{};        ///< how far it has given way while it held, along the tangents, m
 };
 
 /// Which parts of which bodies make a pair; convex bodies have one part, number 0.

@@ -22,7 +22,7 @@ BodyMotion standing(const Vec3& place) {
   return {{place, Quat::Identity()}, Vec3::Zero(), Vec3::Zero()};
 }
 
-Pose at(const Vec3& place) {
+Pose pose_at(const Vec3& place) {
   return {place, Quat::Identity()};
 }
 
@@ -55,7 +55,7 @@ TEST_CASE("what stands on a mover goes with it, and what it runs into is pushed 
   for (int i = 0; i < 120; ++i) {
     speed = std::min(2.0, speed + 2.0 / 60);
     place += speed / 60;
-    world.move_to(cart, at({place, 0.9, 0}));
+    world.move_to(cart, pose_at({place, 0.9, 0}));
     world.step();
   }
   CHECK(world.motion(rider).pose.position.x() == Approx(place).margin(5e-3));
@@ -65,7 +65,7 @@ TEST_CASE("what stands on a mover goes with it, and what it runs into is pushed 
   const BodyHandle ram = other.create(of_kind(MotionKind::kinematic, Box{{1, 1, 1}}), standing({-3, 0, 0}));
   const BodyHandle hit = other.create(of_kind(MotionKind::dynamic, Sphere{0.5}), standing({0, 0, 0}));
   for (int i = 1; i <= 90; ++i) {
-    other.move_to(ram, at({-3 + 2.0 * i / 60, 0, 0}));
+    other.move_to(ram, pose_at({-3 + 2.0 * i / 60, 0, 0}));
     other.step();
     const double gap = other.motion(hit).pose.position.x() - 0.5 - (other.motion(ram).pose.position.x() + 0.5);
     CHECK(gap > -1e-3);
@@ -134,16 +134,16 @@ TEST_CASE("squeezed between movers a body stays whole and finite, and is let go"
   const BodyHandle crate = world.create(of_kind(MotionKind::dynamic, Box{{1, 1, 1}}), standing({0, 0.5, 0}));
   for (int i = 1; i <= 120; ++i) {
     const double x = 2 - 1.4 * i / 120;
-    world.move_to(left, at({-x, 0.5, 0}));
-    world.move_to(right, at({x, 0.5, 0}));
+    world.move_to(left, pose_at({-x, 0.5, 0}));
+    world.move_to(right, pose_at({x, 0.5, 0}));
     world.step();
     CHECK(world.motion(crate).pose.position.allFinite());
     CHECK(world.velocity(crate).norm() < 20);
   }
   for (int i = 120; i >= 1; --i) {
     const double x = 2 - 1.4 * i / 120;
-    world.move_to(left, at({-x, 0.5, 0}));
-    world.move_to(right, at({x, 0.5, 0}));
+    world.move_to(left, pose_at({-x, 0.5, 0}));
+    world.move_to(right, pose_at({x, 0.5, 0}));
     world.step();
   }
   for (int i = 0; i < 120; ++i) world.step();
