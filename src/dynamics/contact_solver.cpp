@@ -194,8 +194,9 @@ void unpack(const ContactPart<T>& all, Pair& pair) {
     pair.friction.slide[t] = static_cast<double>(block.slide[t][lane]);
     pair.friction.slide_total[t] += static_cast<double>(block.slide_total[t][lane]);
   }
+  pair.friction.crept = {};
   if constexpr (std::is_same_v<T, double>)
-    for (std::size_t t = 0; t < 2; ++t) pair.friction.crept[t] = all.creeps ? block.creep.now[t][lane] : 0;
+    if (all.creeps) pair.friction.crept = {block.creep.now[0][lane], block.creep.now[1][lane]};
   pair.friction.twist = static_cast<double>(block.twist[lane]);
   pair.closing_speed = std::max(pair.closing_speed, static_cast<double>(block.closing_speed[lane]));
   if (block.roll < 0) return;
@@ -323,15 +324,24 @@ void fetch_ahead(const Pair& pair) {
   for (std::size_t at = 0; at < sizeof(Pair); at += line) __builtin_prefetch(first + at);
 }
 
+// How many passes a sub-step of h seconds can afford.
 template <class T>
-int most_passes_over(const ContactPart<T>& all, double h);
+int most_passes_over(const ContactPart<T>& all, double h) {
+  const std::size_t points = all.points + 1;
+  const int at_need = std::max(1, static_cast<int>(points_affordable_at_need / points));
+  if (all.unevenness > 1) return std::min(at_need, most_uneven_passes);
+  const double share = std::min(1.0, h / full_substep);
+  const int few = std::clamp(static_cast<int>(share * few_passes), least_few_passes, few_passes);
+  return std::clamp(static_cast<int>(share * points_affordable / static_cast<double>(points)), std::min(at_need, few),
+                    most_passes);
+}
 
 template <class T>
 void begin(WorldState& state, ContactSystem& sys, ContactPart<T>& all) {
   all.stuck = false;
   all.goes = 0;
-  const int of = most_passes_over(all, state.tick_length() / state.settings.substeps);
-  all.scarce = all.unevenness <= 1 && of > next_to_none && of < most_passes;
+  all.affordable = most_passes_over(all, state.tick_length() / state.settings.substeps);
+  all.scarce = all.unevenness <= 1 && all.affordable > next_to_none && all.affordable < most_passes;
   all.creeps = std::is_same_v<T, double> && all.scarce;
   colour_contacts(state, sys, all.members, all.order);
   lay_blocks(state, sys, all);
@@ -375,18 +385,6 @@ void begin(WorldState& state, ContactSystem& sys, ContactPart<T>& all) {
   });
 }
 
-// How many passes a sub-step of h seconds can afford.
-template <class T>
-int most_passes_over(const ContactPart<T>& all, double h) {
-  const std::size_t points = all.points + 1;
-  const int at_need = std::max(1, static_cast<int>(points_affordable_at_need / points));
-  if (all.unevenness > 1) return std::min(at_need, most_uneven_passes);
-  const double share = std::min(1.0, h / full_substep);
-  const int few = std::clamp(static_cast<int>(share * few_passes), least_few_passes, few_passes);
-  return std::clamp(static_cast<int>(share * points_affordable / static_cast<double>(points)), std::min(at_need, few),
-                    most_passes);
-}
-
 // How many of them go over the contacts after the move, to take what pushing overlap apart has left of speed.
 int passes_after_move(int passes) {
   // What towers of few contacts have passes for they need: with half of 64, 20 boxes crept 1.5 mm in a minute.
@@ -397,7 +395,7 @@ int passes_after_move(int passes) {
 template <class T>
 void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h, PassKind kind, const Rounds& rounds,
            bool last) {
-  const int of = std::max(most_passes_over(all, h), rounds.count);
+  const int of = std::max(all.affordable, rounds.count);
   const int each = (kind == PassKind::relax ? passes_after_move(of) : of) / rounds.count;
   const int passes = rounds.agreed ? 1 : std::max(1, each);
   // Overlap x, closing speed v and error e of the impulses make a loop in which each sub-step's passes take away a
@@ -414,11 +412,13 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
   const double enough = small_change * h * std::max(state.settings.gravity.norm(), 1.0);
   numbers.stirs = static_cast<T>(enough);
   std::fill(all.stirred.begin(), all.stirred.end(), -2);
-  // Where passes do not come to an end, always the same way through the colours finds more of what one side asks of the
-  // other than the other way round, and makes a wall sway by itself. Before the move one way and after it the other,
-  // and in the next sub-step the other way about, both sides are alike.
-  const bool backwards = all.scarce && (all.goes + 1) / 2 % 2 == 1;
+  // Where passes do not come to an end, friction that is only kept from sub-step to sub-step makes cribs tremble: it
+  // leaks like what bears, and is pulled back to where it took hold.
   numbers.creeps = all.creeps;
+  // There, always the same way through the colours finds more of what one side asks of the other than the other way
+  // round, and makes a wall sway by itself. Before the move one way and after it the other, and in the next sub-step
+  // the other way about, both sides are alike.
+  const bool backwards = all.scarce && (all.goes + 1) / 2 % 2 == 1;
   sys.changes.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   for (ContactSystem::Change& change : sys.changes) change = {};
   if constexpr (with_steps) sys.steps.make_room(all);

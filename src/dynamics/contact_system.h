@@ -31,7 +31,8 @@ struct ContactPart : ContactBlocks<T> {
   std::vector<std::uint32_t> bodies;   ///< that they are between, ascending
   std::size_t points = 0;              ///< those left out of patches counted in
   bool stuck = false;     ///< in this tick passes ended as no better than some before: they will again, and sooner
-  bool scarce = false;    ///< passes are too few to come to an end
+  int affordable = 1;     ///< passes in a sub-step
+  bool scarce = false;    ///< these are too few to come to an end
   bool creeps = false;    ///< its friction leaks, and takes back what it has crept
   int goes = 0;           ///< how many times passes were made in this tick
   double unevenness = 1;  ///< above 1 where some body bears far more than it weighs: solved by conjugate steps

@@ -5,7 +5,8 @@
 
 namespace bronvel {
 
-/// The whole number nearest to x, for up to 2⁵¹: beyond 2⁵² the last digit is 1. (A call of the library takes longer.)
+/// The whole number nearest to x, of |x| up to 2⁵¹: numbers between 2⁵² and 2⁵³ are whole, so that adding one of them
+/// rounds. (A call of the library takes longer.)
 inline double nearest_whole(double x) {
   constexpr double beyond = 6755399441055744.0;  // 1.5 × 2⁵²
   return (x + beyond) - beyond;
