@@ -49,6 +49,21 @@ TEST_CASE("numbers are shown short, and true") {
   }
 }
 
+TEST_CASE("numbers on the scale beside a lane have room there, however small or large") {
+  CHECK(lane_number(0.00024, 0.00024) == "2.40e−4");
+  CHECK(lane_number(-3.529e-5, 1e-4) == "−3.5e−5");
+  CHECK(lane_number(0, 2e-4) == "0");
+  CHECK(lane_number(12.3456, 3) == "12.35");
+  CHECK(lane_number(5, 2e6) == "5");
+  for (const double size : {1e-8, 3.3333e-5, 0.00099, 0.0123, 4.5678, 77.777, 999.99, 45678.9, 9.87e5, 1.2345e6, 7e12})
+    for (const double value : {size, -size}) {
+      const QString text = lane_number(value, size);
+      INFO(text.toStdString());
+      CHECK(text.size() <= 7);
+      CHECK(QString(text).replace("−", "-").toDouble() == Approx(value).epsilon(0.05));
+    }
+}
+
 TEST_CASE("a number in little room keeps its sign and its size") {
   const QFontMetrics font(theme::numbers(12));
   const int room = font.horizontalAdvance("-00000");

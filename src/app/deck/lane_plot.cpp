@@ -44,16 +44,6 @@ QLabel* label_on(QWidget* parent, const QFont& font, const QColor& colour, Qt::A
   return label;
 }
 
-// Digits enough to tell from one another what lies so far apart.
-QString number_in(double value, double span) {
-  if (!std::isfinite(value)) return "—";
-  if (std::abs(value) < 1e-9 * std::max(1.0, std::abs(span))) value = 0;
-  const double size = std::max(std::abs(value), std::abs(span));
-  if (size >= 1e6 || (size > 0 && size < 1e-3)) return QString::number(value, 'g', 4).replace('-', "−");
-  const int whole = size >= 1 ? static_cast<int>(std::floor(std::log10(size))) + 1 : 1;
-  return QString::number(value, 'f', std::clamp(4 - whole, 0, 4)).replace('-', "−");
-}
-
 }  // namespace
 
 LanePlot::LanePlot(Session& session, QWidget* parent) : QCustomPlot(parent), session_(session) {
@@ -372,8 +362,8 @@ void LanePlot::show_range() {
     const double room = std::max({0.08 * (lane.high - lane.low), 1e-3 * std::abs(lane.high), 1e-6});
     if (lane.low <= lane.high) lane.rect->axis(QCPAxis::atLeft)->setRange(lane.low - room, lane.high + room);
     const bool numbers = lane.low <= lane.high;
-    lane.top->setText(numbers ? number_in(lane.high, lane.high - lane.low) : "");
-    lane.bottom->setText(numbers && lane.high > lane.low ? number_in(lane.low, lane.high - lane.low) : "");
+    lane.top->setText(numbers ? lane_number(lane.high, lane.high - lane.low) : "");
+    lane.bottom->setText(numbers && lane.high > lane.low ? lane_number(lane.low, lane.high - lane.low) : "");
   }
 }
 
@@ -391,13 +381,13 @@ void LanePlot::show_numbers() {
     const double value = at(lane.now), other = lane.compared->dataCount() > 0 ? at(lane.compared) : std::nan("");
     lane.value->setText(lane.fault.isEmpty() && any && lane.now->dataCount() > 0
                             ? QString("%1 <span style='color:%2; font-weight:400; font-size:11px'>%3</span>")
-                                  .arg(number_in(value, span), theme::faint_ink.name(), lane.unit)
+                                  .arg(lane_number(value, span), theme::faint_ink.name(), lane.unit)
                             : "");
     QString text;
     if (std::isfinite(other)) {
-      text = number_in(other, span);
+      text = lane_number(other, span);
       const double apart = value - other;
-      if (std::isfinite(value)) text += QString("  %1%2").arg(apart < 0 ? "" : "+", number_in(apart, span));
+      if (std::isfinite(value)) text += QString("  %1%2").arg(apart < 0 ? "" : "+", lane_number(apart, span));
     }
     lane.other->setText(lane.fault.isEmpty() ? text : "");
     lane.title->setToolTip(lane.fault);
@@ -439,9 +429,9 @@ void LanePlot::show_mark() {
         text = QString("%1–%2 s: %3 … %4, mean %5, difference %6, %7 /s")
                    .arg(low, 0, 'f', 2)
                    .arg(high, 0, 'f', 2)
-                   .arg(number_in(least, span), number_in(most, span), number_in(sum / count, span),
-                        number_in(last - first, span),
-                        number_in(last_time > first_time ? (last - first) / (last_time - first_time) : 0, 0));
+                   .arg(lane_number(least, span), lane_number(most, span), lane_number(sum / count, span),
+                        lane_number(last - first, span),
+                        lane_number(last_time > first_time ? (last - first) / (last_time - first_time) : 0, 0));
     }
     lane.mark->setText(text);
   }

@@ -37,6 +37,23 @@ QString fitting_number(double value, const QFontMetrics& font, int width) {
   return text;
 }
 
+QString lane_number(double value, double span) {
+  if (!std::isfinite(value)) return "—";
+  if (std::abs(value) < 1e-9 * std::max(1.0, std::abs(span))) value = 0;
+  const auto odd = [](double size) { return size >= 1e6 || (size > 0 && size < 1e-3); };
+  const double size = std::max(std::abs(value), std::abs(span));
+  QString text;
+  if (odd(std::abs(value)) && odd(size)) {
+    text = QString::number(value, 'e', value < 0 ? 1 : 2).replace("e-0", "e-").replace("e+0", "e").replace("e+", "e");
+  } else if (odd(size)) {
+    text = QString::number(value, 'g', 4);
+  } else {
+    const int whole = size >= 1 ? static_cast<int>(std::floor(std::log10(size))) + 1 : 1;
+    text = QString::number(value, 'f', std::clamp(4 - whole, 0, 4));
+  }
+  return text.replace('-', "−");
+}
+
 NumberField::NumberField(const QString& unit, QWidget* parent) : QLineEdit(parent), unit_(unit) {
   setFont(theme::numbers(12));
   setAlignment(Qt::AlignRight);

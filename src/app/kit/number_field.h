@@ -14,6 +14,10 @@ QString short_number(double value);
 /// As short_number, but with fewer digits where it would not fit the width: its sign and its size are never cut off.
 QString fitting_number(double value, const QFontMetrics& font, int width);
 
+/// Digits enough to tell from one another what lies `span` apart, in no more than the seven signs that the scale beside
+/// a lane has room for.
+QString lane_number(double value, double span);
+
 class NumberField : public QLineEdit {
   Q_OBJECT
 
