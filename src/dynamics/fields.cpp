@@ -144,12 +144,15 @@ void push_by_fields(WorldState& state, double seconds, double h) {
     medium.twist.setZero();
     medium.dry = 1;
   }
-  for (ZoneRecord& zone : state.zones) {
+  state.scratch.wet_kept.resize(state.zones.size());
+  for (std::size_t z = 0; z < state.zones.size(); ++z) {
+    ZoneRecord& zone = state.zones[z];
+    WetKept& kept = state.scratch.wet_kept[z];
     if (!zone.alive || (!zone.settings.water && !zone.settings.pull)) continue;
     if (zone.settings.water) {
       zone.wet.resize(zone.acting.size());
-      zone.cuts.resize(zone.acting.size());
-      zone.widths.resize(zone.acting.size() * zone.trains.size());
+      kept.cuts.resize(zone.acting.size());
+      kept.widths.resize(zone.acting.size() * zone.trains.size());
     }
     const bool first = seconds == 0;
     state.scratch.team->each(zone.acting.size(), wet_worth_sharing, [&](std::size_t k) {
@@ -165,13 +168,13 @@ void push_by_fields(WorldState& state, double seconds, double h) {
       if (zone.settings.water) {
         Wet& wet = zone.wet[k];
         const std::size_t trains = zone.trains.size();
-        const std::span<WaveWidth> widths(zone.widths.data() + k * trains, trains);
+        const std::span<WaveWidth> widths(kept.widths.data() + k * trains, trains);
         if (first) {
-          zone.cuts[k].reset();
+          kept.cuts[k].reset();
           for (std::size_t t = 0; t < trains; ++t) widths[t] = width_of(zone.trains[t], surface_reach(record));
         }
         const Vec3 shift = record.asleep ? Vec3(Vec3::Zero()) : Vec3(0.5 * h * motion.velocity);
-        wet = wet_part(state, zone, body, shift, time, &zone.cuts[k], widths);
+        wet = wet_part(state, zone, body, shift, time, &kept.cuts[k], widths);
         if (record.asleep) return;
         if (wet.volume > 0) {
           const Vec3 lift =

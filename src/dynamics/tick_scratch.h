@@ -6,6 +6,8 @@
 
 #include "dynamics/body_record.h"
 #include "dynamics/pair.h"
+#include "dynamics/wave_look.h"
+#include "geometry/submerged.h"
 
 namespace bronvel {
 
@@ -55,6 +57,12 @@ struct Blows {
   }
 };
 
+/// What is known of the bodies in a zone's water from sub-step to sub-step, in the order of `ZoneRecord::acting`.
+struct WetKept {
+  std::vector<std::optional<Submersion>> cuts;  ///< what was submerged when it was last cut
+  std::vector<WaveWidth> widths;                ///< by body, then by train
+};
+
 /// How a body's surface has moved since the last tick's start.
 struct BodyWay {
   Vec3 shift = Vec3::Zero();        ///< of its centre, m
@@ -85,6 +93,7 @@ struct TickScratch {
   std::vector<char> reported;                    ///< of each listed pair: there is something to report of it
   std::vector<std::vector<std::uint32_t>> told;  ///< by worker: listed pairs, the first of bodies that it tells of
   std::vector<std::vector<NearBodies>> met;      ///< by worker: bodies that came near
+  std::vector<WetKept> wet_kept;                 ///< by zone
   std::vector<char> sleeping;                    ///< by body
   std::vector<char> moving;                      ///< by body: alive, awake and not static in this tick
   std::vector<char> put_elsewhere;        ///< by body: since the passes last looked where it is, not by its motion

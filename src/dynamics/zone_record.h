@@ -6,7 +6,6 @@
 #include "dynamics/wave_look.h"
 #include "dynamics/zone.h"
 #include "geometry/ray.h"
-#include "geometry/submerged.h"
 
 namespace bronvel {
 
@@ -32,12 +31,8 @@ struct ZoneRecord {
   double pull_reach = 1;           ///< farthest that the shape goes from the pull's target, m
   std::vector<BodyHandle> acting;  ///< on whom it acts in this tick, sorted
   std::vector<Wet> wet;            ///< those in the water, in the same order
-  /// Within a tick, in the same order: what of them was submerged when it was last cut; how wide they are for each
-  /// train.
-  std::vector<std::optional<Submersion>> cuts;
-  std::vector<WaveWidth> widths;
-  std::vector<Wet> wet_before;  ///< in the tick before
-  std::vector<Wet> wet_again;   ///< scratch
+  std::vector<Wet> wet_before;     ///< in the tick before
+  std::vector<Wet> wet_again;      ///< scratch
   std::uint32_t generation = 0;
   bool alive = false;
   std::vector<BodyHandle> inside;  ///< sorted

@@ -20,6 +20,15 @@ QString short_number(double value) {
   return text;
 }
 
+namespace {
+
+// As 2.4e-4.
+QString with_exponent(double value, int digits) {
+  return QString::number(value, 'e', digits).replace("e-0", "e-").replace("e+0", "e").replace("e+", "e");
+}
+
+}  // namespace
+
 QString fitting_number(double value, const QFontMetrics& font, int width) {
   QString text = short_number(value);
   const auto fits = [&] { return font.horizontalAdvance(text) <= width; };
@@ -31,7 +40,7 @@ QString fitting_number(double value, const QFontMetrics& font, int width) {
     if (fits() && true_enough()) return text;
   }
   for (int digits = 3; digits >= 0; --digits) {
-    text = QString::number(value, 'e', digits).replace("e-0", "e-").replace("e+0", "e").replace("e+", "e");
+    text = with_exponent(value, digits);
     if (fits()) return text;
   }
   return text;
@@ -40,16 +49,13 @@ QString fitting_number(double value, const QFontMetrics& font, int width) {
 QString lane_number(double value, double span) {
   if (!std::isfinite(value)) return "—";
   if (std::abs(value) < 1e-9 * std::max(1.0, std::abs(span))) value = 0;
-  const auto odd = [](double size) { return size >= 1e6 || (size > 0 && size < 1e-3); };
-  const double size = std::max(std::abs(value), std::abs(span));
+  const double own = std::abs(value), size = std::max(own, std::abs(span));
   QString text;
-  if (odd(std::abs(value)) && odd(size)) {
-    text = QString::number(value, 'e', value < 0 ? 1 : 2).replace("e-0", "e-").replace("e+0", "e").replace("e+", "e");
-  } else if (odd(size)) {
-    text = QString::number(value, 'g', 4);
+  if (own >= 1e6 || (own > 0 && size < 1e-3)) {
+    text = with_exponent(value, value < 0 ? 1 : 2);
   } else {
     const int whole = size >= 1 ? static_cast<int>(std::floor(std::log10(size))) + 1 : 1;
-    text = QString::number(value, 'f', std::clamp(4 - whole, 0, 4));
+    text = QString::number(value, 'f', size > 0 && size < 1e-3 ? 0 : std::clamp(4 - whole, 0, 4));
   }
   return text.replace('-', "−");
 }
