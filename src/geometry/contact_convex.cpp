@@ -4,18 +4,12 @@
 #include <optional>
 
 #include "geometry/distance.h"
+#include "geometry/met_again.h"
 
 namespace bronvel {
 namespace {
 
 constexpr double face_on = 1e-14;  // 1 − cos of the angle between a normal and that of a face
-
-Vec3 face_normal(const Polygon& face) {
-  Vec3 n = Vec3::Zero();
-  for (int i = 1; i + 1 < face.count; ++i)
-    n += (face.at(i).point - face.at(0).point).cross(face.at(i + 1).point - face.at(0).point);
-  return n.normalized();
-}
 
 // The part of `what` (a face or an edge) within the sides of the face `by`.
 Polygon clipped_by_sides(Polygon what, const Polygon& by, const Vec3& normal) {
@@ -152,57 +146,20 @@ Manifold collide_facet(const Shape& shape_a, const Pose& pose_a, const Shape& sh
   return ball ? ball_above_facet(facet, pose_a, b, reach) : above_facet(facet, pose_a, b, reach);
 }
 
-namespace {
-
-// The separation of two cores, if the face of A that looks along `way` is where B is nearest or, barely overlapping,
-// leaves soonest.
-std::optional<Separation> by_face(const Convex& a, const Convex& b, const Vec3& way) {
-  // How far within the face's sides B's nearest point must be, against its depth: the way out over a side is longer
-  // then. So must be the one through A.
-  constexpr double within = 4, through = 10;
-  const Polygon face = a.feature(way);
-  if (face.count < 3) return std::nullopt;
-  Separation found;
-  found.normal = face_normal(face);
-  found.on_b = b.farthest(-found.normal);
-  found.distance = found.normal.dot(found.on_b - face.at(0).point);
-  found.on_a = found.on_b - found.distance * found.normal;
-  const double deep = std::max(0.0, -found.distance);
-  for (int i = 0; i < face.count; ++i) {
-    const Vec3 from = face.at(i).point, along = face.at((i + 1) % face.count).point - from;
-    const Vec3 out = along.cross(found.normal);
-    if (out.dot(found.on_a - from) > -within * deep * along.norm()) return std::nullopt;
-  }
-  if (deep > 0 && found.normal.dot(found.on_a - a.farthest(-found.normal)) < through * deep) return std::nullopt;
-  return found;
-}
-
-std::optional<Separation> by_last_face(const Convex& a, const Convex& b, const LastMet& last) {
-  if (last.face_of == FaceOf::a) return by_face(a, b, last.normal);
-  if (last.face_of == FaceOf::neither) return std::nullopt;
-  std::optional<Separation> found = by_face(b, a, -last.normal);
-  if (!found) return found;
-  found->normal = -found->normal;
-  std::swap(found->on_a, found->on_b);
-  return found;
-}
-
-}  // namespace
-
 Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b, const Pose& pose_b,
                         double reach, const LastMet& last) {
   const Convex a(shape_a, pose_a), b(shape_b, pose_b);
   const double radii = a.radius() + b.radius();
   Manifold m;
+  const std::optional<Separation> known = met_again(a, b, last);
   // Most that are near but apart are so along the line of their middles: no need to search for the distance.
   const Vec3 between = b.middle() - a.middle();
   const double far = between.norm();
-  if (far > 0) {
+  if (!known && far > 0) {
     const Vec3 along = between / far;
     m.apart = std::max(0.0, along.dot(b.farthest(-along) - a.farthest(along)) - radii);
     if (m.apart > reach) return m;
   }
-  const std::optional<Separation> known = by_last_face(a, b, last);
   const Separation apart = known ? *known : separation_of(a, b, last.normal);
   const double separation = apart.distance - radii;
   m.apart = std::max(0.0, separation);

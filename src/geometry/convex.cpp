@@ -2,6 +2,7 @@
 #include "geometry/convex.h"
 
 #include <concepts>
+#include <utility>
 
 #include "geometry/hull.h"
 
@@ -175,6 +176,41 @@ Polygon feature_of(const Facet& f, const Vec3& d) {
   return edge;
 }
 
+std::optional<Edge> edge_of(const Box& b, const Vec3& d) {
+  int axis = 0;
+  d.cwiseAbs().cwiseProduct(b.size).minCoeff(&axis);
+  Edge e{farthest_of(b, d), farthest_of(b, d)};
+  e.to[axis] = -e.to[axis];
+  return e;
+}
+
+std::optional<Edge> edge_of(const Capsule& c, const Vec3&) {
+  return Edge{{0, 0.5 * c.length, 0}, {0, -0.5 * c.length, 0}};
+}
+
+// Of a convex body the next farthest corner is a neighbour of the farthest.
+std::optional<Edge> edge_of(const Hull& h, const Vec3& d) {
+  const std::vector<Vec3>& corners = h.data->corners;
+  std::size_t best = 0, next = 0;
+  double most = -1e300, second = -1e300;
+  for (std::size_t i = 0; i < corners.size(); ++i) {
+    const double along = corners[i].dot(d);
+    if (along > most) {
+      second = std::exchange(most, along);
+      next = std::exchange(best, i);
+    } else if (along > second) {
+      second = along;
+      next = i;
+    }
+  }
+  return Edge{corners[best], corners[next]};
+}
+
+template <class Round>
+std::optional<Edge> edge_of(const Round&, const Vec3&) {
+  return std::nullopt;
+}
+
 }  // namespace
 
 double Convex::radius() const {
@@ -193,6 +229,13 @@ Polygon Convex::feature(const Vec3& direction) const {
   Polygon p = std::visit([&](const auto& s) { return feature_of(s, local); }, shape_);
   for (int i = 0; i < p.count; ++i) p.at(i).point = position_ + rotation_ * p.at(i).point;
   return p;
+}
+
+std::optional<Edge> Convex::edge(const Vec3& direction) const {
+  const Vec3 local = rotation_.transpose() * direction;
+  std::optional<Edge> e = std::visit([&](const auto& s) { return edge_of(s, local); }, shape_);
+  if (e) *e = {position_ + rotation_ * e->from, position_ + rotation_ * e->to};
+  return e;
 }
 
 }  // namespace bronvel

@@ -1,10 +1,17 @@
 // Convex shapes as a core and a radius around it: the farthest point in a direction, and the face that looks that way.
 #pragma once
 
+#include <optional>
+
 #include "geometry/contact_clip.h"
 #include "geometry/shape.h"
 
 namespace bronvel {
+
+/// An edge of a core, scene frame.
+struct Edge {
+  Vec3 from = Vec3::Zero(), to = Vec3::Zero();
+};
 
 /// A shape at a pose, for distance and contact. A sphere's core is a point, a capsule's a segment, the others' are
 /// themselves with radius 0.
@@ -22,6 +29,9 @@ class Convex {
   /// The core's feature that looks along the unit `direction`: a face (three corners or more, counter-clockwise seen
   /// from outside), an edge (two) or a point.
   Polygon feature(const Vec3& direction) const;
+
+  /// The core's edge that looks along `direction`: from its farthest corner to the next farthest. None of round ones.
+  std::optional<Edge> edge(const Vec3& direction) const;
 
  private:
   const Shape& shape_;
