@@ -2,6 +2,7 @@
 #include "dynamics/contact_parts.h"
 
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <utility>
 
@@ -88,44 +89,73 @@ void part_contacts(WorldState& state, ContactSystem& sys) {
   list_bodies(state, sys, sys.wide.members, sys.wide.bodies);
 }
 
+namespace {
+
+// Blocks are even where their contacts are of one kind: calm or not, and of as many points.
+constexpr std::size_t kinds = 8;
+std::size_t kind_of(const ActiveEnds& ends) {
+  return (ends.calm ? kinds / 2 : 0) + (kinds / 2 - ends.points);
+}
+
+// Puts the members into `order` by `place_of`, which is below `places`; those of one place stay in their order.
+template <class PlaceOf>
+void put_in_order(const std::vector<std::uint32_t>& members, std::size_t places, const PlaceOf& place_of,
+                  std::vector<std::uint32_t>& first, std::vector<std::uint32_t>& order) {
+  first.assign(places + 1, 0);
+  for (const std::uint32_t i : members) ++first[place_of(i) + 1];
+  for (std::size_t k = 1; k < first.size(); ++k) first[k] += first[k - 1];
+  order.resize(members.size());
+  for (const std::uint32_t i : members) order[first[place_of(i)]++] = i;
+}
+
+// Gives each of the members the first colour that neither of its bodies has and that has room for it. False where 64
+// more would not do.
+bool give_colours(const WorldState& state, ContactSystem& sys, const std::vector<std::uint32_t>& members,
+                  std::uint32_t set, std::size_t most_of_a_colour) {
+  bool all = true;
+  std::uint64_t full = 0;
+  std::array<std::size_t, colours_in_a_set> count{};
+  sys.taken.assign(state.records.size(), 0);
+  for (const std::uint32_t i : members) {
+    if (sys.colour_of[i] != most_colours) continue;
+    const ActiveEnds& ends = state.scratch.active_ends[i];
+    const bool a = ends.moves_a, b = ends.moves_b;
+    const std::uint64_t taken = full | (a ? sys.taken[ends.a] : 0) | (b ? sys.taken[ends.b] : 0);
+    const auto colour = static_cast<std::uint32_t>(std::countr_one(taken));
+    all = all && colour < colours_in_a_set;
+    if (colour >= colours_in_a_set) continue;
+    sys.colour_of[i] = set + colour;
+    sys.colour_count = std::max(sys.colour_count, set + colour + 1);
+    if (++count[colour] == most_of_a_colour) full |= 1ULL << colour;
+    if (a) sys.taken[ends.a] |= 1ULL << colour;
+    if (b) sys.taken[ends.b] |= 1ULL << colour;
+  }
+  return all;
+}
+
+}  // namespace
+
 void colour_contacts(const WorldState& state, ContactSystem& sys, const std::vector<std::uint32_t>& members,
                      std::vector<std::uint32_t>& order) {
+  const auto kind = [&](std::uint32_t i) { return kind_of(state.scratch.active_ends[i]); };
+  // Of few contacts each block has a colour of its own: so they fill fewer blocks. Of many a colour has as many blocks
+  // as it comes to, for threads to share.
+  const bool few = members.size() < pairs_worth_sharing;
+  if (few) put_in_order(members, kinds, kind, sys.first_of_kind, order);
   sys.colour_of.resize(state.scratch.active.size());
   for (const std::uint32_t i : members) sys.colour_of[i] = most_colours;
   sys.colour_count = 0;
   bool all = members.empty();
-  for (std::uint32_t set = 0; !all && set < most_colours; set += colours_in_a_set) {
-    all = true;
-    sys.taken.assign(state.records.size(), 0);
-    for (const std::uint32_t i : members) {
-      if (sys.colour_of[i] != most_colours) continue;
-      const ActiveEnds& ends = state.scratch.active_ends[i];
-      const bool a = ends.moves_a, b = ends.moves_b;
-      const std::uint64_t taken = (a ? sys.taken[ends.a] : 0) | (b ? sys.taken[ends.b] : 0);
-      const auto colour = static_cast<std::uint32_t>(std::countr_one(taken));
-      all = all && colour < colours_in_a_set;
-      if (colour >= colours_in_a_set) continue;
-      sys.colour_of[i] = set + colour;
-      sys.colour_count = std::max(sys.colour_count, set + colour + 1);
-      if (a) sys.taken[ends.a] |= 1ULL << colour;
-      if (b) sys.taken[ends.b] |= 1ULL << colour;
-    }
-  }
+  for (std::uint32_t set = 0; !all && set < most_colours; set += colours_in_a_set)
+    all = give_colours(state, sys, few ? order : members, set, few ? lanes : members.size());
   sys.without_colour = 0;
   if (!all) {
     sys.colour_count = most_colours + 1;
     for (const std::uint32_t i : members) sys.without_colour += sys.colour_of[i] == most_colours ? 1 : 0;
   }
-  std::vector<std::uint32_t>& first = sys.first_of_kind;
-  first.assign(std::size_t{sys.colour_count} * 8 + 1, 0);
-  const auto kind = [&](std::uint32_t i) {
-    const ActiveEnds& ends = state.scratch.active_ends[i];
-    return std::size_t{sys.colour_of[i]} * 8 + (ends.calm ? 4U : 0U) + (4U - ends.points);
-  };
-  for (const std::uint32_t i : members) ++first[kind(i) + 1];
-  for (std::size_t k = 1; k < first.size(); ++k) first[k] += first[k - 1];
-  order.resize(members.size());
-  for (const std::uint32_t i : members) order[first[kind(i)]++] = i;
+  put_in_order(
+      members, sys.colour_count * kinds, [&](std::uint32_t i) { return sys.colour_of[i] * kinds + kind(i); },
+      sys.first_of_kind, order);
 }
 
 }  // namespace bronvel

@@ -13,9 +13,13 @@ inline constexpr std::uint32_t colours_in_a_set = 64, most_colours = 4 * colours
 /// as long as together they are few; the rest in float. Lists the members, bodies and points of both parts.
 void part_contacts(WorldState& state, ContactSystem& sys);
 
-/// Gives each of the members a colour such that no two of one colour move the same body, in their order, and puts them
-/// into `order`: by colour, then the calm ones last, then those with more points first, so that blocks are even. Pairs
-/// that find none of the colours free share one beyond them, each in a block of its own.
+/// Fewer pairs than this are not worth waking other threads for.
+inline constexpr std::size_t pairs_worth_sharing = 400;
+
+/// Gives each of the members a colour such that no two of one colour move the same body, and puts them into `order`: by
+/// colour, then the calm ones last, then those with more points first, so that blocks are even. Where they are few, no
+/// colour has more than a block takes. Pairs that find none of the colours free share one beyond them, each in a block
+/// of its own.
 void colour_contacts(const WorldState& state, ContactSystem& sys, const std::vector<std::uint32_t>& members,
                      std::vector<std::uint32_t>& order);
 

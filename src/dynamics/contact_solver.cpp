@@ -60,9 +60,6 @@ constexpr std::size_t points_affordable_at_need = 12000;
 // With no more than these, heaps come to rest sooner always the same way through the colours.
 constexpr int next_to_none = 2;
 
-// Fewer pairs than this are not worth waking other threads for.
-constexpr std::size_t pairs_worth_sharing = 400;
-
 // A gap so wide marks a point that the pair does not have.
 constexpr double no_point = 1e30;
 
