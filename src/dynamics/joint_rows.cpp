@@ -269,11 +269,11 @@ JointTravel joint_travel(const JointRecord& joint, const JointEnds& ends) {
 }
 
 Vec3 joint_arm_a(const JointRecord& joint, const JointEnds& ends) {
-  return frames_of(joint.settings, ends).arm_a;
+  return ends.a.orientation * (joint.settings.frame_a.position - ends.centre_a);
 }
 
 Vec3 joint_arm_b(const JointRecord& joint, const JointEnds& ends) {
-  return frames_of(joint.settings, ends).arm_b;
+  return ends.b.orientation * (joint.settings.frame_b.position - ends.centre_b);
 }
 
 }  // namespace bronvel

@@ -71,27 +71,40 @@ void lay_out(const WorldState& state, JointSystem& sys) {
     if (sys.body_b[i] != no_body && state.records[sys.body_b[i]].dynamic())
       of_body[sys.body_b[i]].emplace_back(i, false);
   }
-  std::vector<Eigen::Triplet<double>> entries;
   sys.terms.clear();
-  for (Eigen::Index i = 0; i < count; ++i) entries.emplace_back(i, i, 1.0);
   for (const auto& [body, ends] : of_body)
     for (const auto& [i, i_is_a] : ends)
-      for (const auto& [j, j_is_a] : ends) {
-        if (i < j) continue;
-        sys.terms.push_back({i, j, i_is_a, j_is_a, 0});
-        entries.emplace_back(static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(j), 1.0);
-      }
-  sys.matrix.resize(count, count);
-  sys.matrix.setFromTriplets(entries.begin(), entries.end());
-  sys.matrix.makeCompressed();
-  const auto slot = [&](Eigen::Index row, Eigen::Index column) {
+      for (const auto& [j, j_is_a] : ends)
+        if (i >= j) sys.terms.push_back({i, j, i_is_a, j_is_a, 0});
+  const auto filled = [&](const auto& place) {
+    std::vector<Eigen::Triplet<double>> entries;
+    for (Eigen::Index i = 0; i < count; ++i) entries.emplace_back(i, i, 1.0);
+    for (const JointSystem::Term& term : sys.terms)
+      entries.emplace_back(std::min(place(term.row), place(term.column)), std::max(place(term.row), place(term.column)),
+                           1.0);
+    Eigen::SparseMatrix<double> matrix(count, count);
+    matrix.setFromTriplets(entries.begin(), entries.end());
+    matrix.makeCompressed();
+    return matrix;
+  };
+  // In the order in which least is filled in: once, not with each factorization.
+  const Eigen::SparseMatrix<double> as_rows = filled([](std::uint32_t i) { return static_cast<Eigen::Index>(i); });
+  Eigen::PermutationMatrix<Eigen::Dynamic, Eigen::Dynamic, int> order;
+  Eigen::AMDOrdering<int>()(as_rows.selfadjointView<Eigen::Upper>(), order);
+  sys.place.resize(sys.rows.size());
+  for (Eigen::Index k = 0; k < count; ++k) sys.place[static_cast<std::size_t>(order.indices()[k])] = k;
+  const auto place_of = [&](std::uint32_t i) { return sys.place[i]; };
+  sys.matrix = filled(place_of);
+  const auto slot = [&](std::uint32_t i, std::uint32_t j) {
+    const auto row = static_cast<int>(std::min(place_of(i), place_of(j)));
+    const Eigen::Index column = std::max(place_of(i), place_of(j));
     const int* begin = sys.matrix.innerIndexPtr() + sys.matrix.outerIndexPtr()[column];
     const int* end = sys.matrix.innerIndexPtr() + sys.matrix.outerIndexPtr()[column + 1];
-    return static_cast<Eigen::Index>(std::lower_bound(begin, end, static_cast<int>(row)) - sys.matrix.innerIndexPtr());
+    return static_cast<Eigen::Index>(std::lower_bound(begin, end, row) - sys.matrix.innerIndexPtr());
   };
   for (JointSystem::Term& term : sys.terms) term.slot = slot(term.row, term.column);
   sys.diagonal.resize(sys.rows.size());
-  for (Eigen::Index i = 0; i < count; ++i) sys.diagonal[static_cast<std::size_t>(i)] = slot(i, i);
+  for (std::uint32_t i = 0; i < sys.rows.size(); ++i) sys.diagonal[i] = slot(i, i);
   sys.factor.analyzePattern(sys.matrix);
 }
 
@@ -210,7 +223,7 @@ double solve(WorldState& state, JointSystem& sys, double h, bool holding) {
         active[i] = takes_part;
         new_factor = true;
       }
-      sys.residual[static_cast<Eigen::Index>(i)] = active[i] ? -wrong : 0;
+      sys.residual[sys.place[i]] = active[i] ? -wrong : 0;
       if (!active[i]) continue;
       const bool position = holding && (row.rule == RowRule::equal || row.rule == RowRule::at_least);
       const double share = position ? std::abs(wrong) * h / met_position : std::abs(wrong) / met_speed;
@@ -225,7 +238,7 @@ double solve(WorldState& state, JointSystem& sys, double h, bool holding) {
     bool bounded = false;
     for (std::size_t i = 0; i < count; ++i) {
       if (!active[i]) continue;
-      const double change = sys.answer[static_cast<Eigen::Index>(i)];
+      const double change = sys.answer[sys.place[i]];
       double kept = change;
       if (sys.rows[i].rule == RowRule::at_least) {
         kept = std::max(change, -sys.impulse[i]);
@@ -244,7 +257,7 @@ double solve(WorldState& state, JointSystem& sys, double h, bool holding) {
     if (bounded) continue;
     for (std::size_t i = 0; i < count; ++i) {
       if (!active[i]) continue;
-      const double change = sys.answer[static_cast<Eigen::Index>(i)];
+      const double change = sys.answer[sys.place[i]];
       sys.impulse[i] += change;
       apply(state, sys, i, change);
     }
@@ -256,6 +269,10 @@ void refresh_pushes(const WorldState& state, JointSystem& sys) {
   for (std::size_t i = 0; i < sys.rows.size(); ++i) {
     sys.push_a[i] = push_of(state, sys.rows[i].a, sys.body_a[i]);
     sys.push_b[i] = push_of(state, sys.rows[i].b, sys.body_b[i]);
+    if (i > 0 && sys.joint_of[i] == sys.joint_of[i - 1]) {
+      sys.arm_b[i] = sys.arm_b[i - 1];
+      continue;
+    }
     const JointRecord& joint = state.joints[sys.joint_of[i]];
     sys.arm_b[i] = joint_arm_b(joint, joint_ends(state, state.motions, joint));
   }

@@ -58,7 +58,7 @@ struct JointSystem {
   std::vector<double> put_apart;         // of each row: how far it was from being met then, before hits put bodies
                                          // back to where they would have been; from then on how far these did, m or rad
 
-  // The matrix and where each product of two rows goes.
+  // The matrix (its upper half), the place in it of each row, and where each product of two rows goes.
   struct Term {
     std::uint32_t row, column;
     bool row_is_a, column_is_a;
@@ -66,9 +66,9 @@ struct JointSystem {
   };
   std::vector<std::uint32_t> pattern;  // what the matrix was laid out for
   std::vector<Term> terms;
-  std::vector<Eigen::Index> diagonal;
+  std::vector<Eigen::Index> place, diagonal;
   Eigen::SparseMatrix<double> matrix;
-  Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>, Eigen::Lower> factor;
+  Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>, Eigen::Upper, Eigen::NaturalOrdering<int>> factor;
   Eigen::VectorXd residual, answer;
 };
 
