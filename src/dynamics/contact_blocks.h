@@ -79,6 +79,7 @@ struct alignas(64) ContactBlock {
   Lanes8<std::int32_t> moves_a, moves_b;
   std::int32_t count = 0;        ///< most points of any of the eight
   std::int32_t roll = -1;        ///< in ContactBlocks::rolls, or -1
+  bool placed = true;            ///< gaps and levers are those of where the bodies were last known to be
   alignas(64) Lanes8<T> active;  ///< 1, or 0 for an empty lane or a pair that passes by
   Vectors8<T> normal, tangent;
   Vectors8<T> inverse_mass_a, inverse_mass_b;
@@ -148,6 +149,7 @@ struct ContactBlocks {
   FlatArray<BodyFrameLane<T>> frames;
   std::vector<std::uint8_t> closing;  // by block, a bit for each lane
   std::vector<std::int32_t> stirred;  // by body: the last pass that changed its motion by what counts
+  std::vector<char> elsewhere;        // by body: put elsewhere since blocks were last placed
 };
 
 }  // namespace bronvel

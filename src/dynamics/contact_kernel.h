@@ -15,9 +15,10 @@ struct ContactPasses {
   /// whether it may meet within `h` seconds.
   void (*closing)(const ContactBlock<T>* first, std::size_t count, const BodyMotionLane<T>* motions, T least, T h,
                   std::uint8_t* closing);
-  /// Gaps from where the bodies are, and the impulses of the last sub-step.
+  /// The impulses of the last sub-step; first gaps and levers from where the bodies are, if they are not `placed` or
+  /// one of their bodies is `elsewhere` (by body).
   void (*warm_start)(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
-                     const BodyFrameLane<T>* frames);
+                     const BodyFrameLane<T>* frames, const char* elsewhere);
   /// One pass over what was stirred in the last or in this one. Gives the greatest change that it made: an impulse over
   /// the masses along the normal, m/s. `stirred` is by body: the last pass that changed its motion by what counts.
   T(*solve)

@@ -180,6 +180,7 @@ HWY_INLINE Arms meet(const Bearing& bearing, const Turning<double>& turning_a, c
 // The gaps of the block's points where the bodies are now; in double also where the passes bear, and levers anew.
 template <class T>
 HWY_INLINE void place(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFrameLane<T>* frames) {
+  block.placed = true;
   const Three<T> n = load(block.normal);
   const T* base = frames->drift.data();
   const Three<T> drift = pick_three<T, 32>(base, block.b, 0) - pick_three<T, 32>(base, block.a, 0);
@@ -306,11 +307,18 @@ void closing(const ContactBlock<T>* first, std::size_t count, const BodyMotionLa
 }
 
 template <class T>
+HWY_INLINE bool still_placed(const ContactBlock<T>& block, const char* elsewhere) {
+  bool some = false;
+  for (std::size_t i = 0; i < lanes; ++i) some = some || elsewhere[block.a[i]] != 0 || elsewhere[block.b[i]] != 0;
+  return block.placed && !some;
+}
+
+template <class T>
 void warm_start(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
-                const BodyFrameLane<T>* frames) {
+                const BodyFrameLane<T>* frames, const char* elsewhere) {
   for (ContactBlock<T>* block = first; block != first + count; ++block) {
-    fetch_next<T>(block, first, count, motions, frames);
-    place(*block, rolls, frames);
+    fetch_next<T>(block, first, count, motions, nullptr);
+    if (!still_placed(*block, elsewhere)) place(*block, rolls, frames);
     Contact<T> contact = open(*block, motions);
     const Eight<T> active = load(block->active);
     const Three<T> normal = load(block->normal), tangent = load(block->tangent);

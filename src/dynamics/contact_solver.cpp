@@ -346,6 +346,7 @@ void begin(WorldState& state, ContactSystem& sys, ContactPart<T>& all) {
   all.motions.resize(bodies + 1);
   all.frames.resize(bodies + 1);
   all.stirred.resize(bodies + 1);
+  all.elsewhere.assign(bodies + 1, 0);
   all.motions[bodies] = {};
   all.frames[bodies] = {};
   on_team(state, all, [&](int worker) {
@@ -431,6 +432,7 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
       // Since the last sub-step's passes only hits and creases have put bodies elsewhere; joints may, too.
       const bool elsewhere = std::exchange(state.scratch.put_elsewhere[i], 0) != 0 || !state.joints.empty();
       if (kind == PassKind::relax || (kind == PassKind::push_first && elsewhere)) load_shift(state, i, all.frames[i]);
+      if (kind == PassKind::push_first) all.elsewhere[i] = elsewhere ? 1 : 0;
     }
     team.wait();
     const auto through_colours = [&](bool all_blocks, const auto& kernel) {
@@ -443,7 +445,8 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
     };
     if (kind == PassKind::push_first)
       through_colours(true, [&](ContactBlock<T>* first, std::size_t count) {
-        kernel_passes<T>().warm_start(first, count, all.rolls.data(), all.motions.data(), all.frames.data());
+        kernel_passes<T>().warm_start(first, count, all.rolls.data(), all.motions.data(), all.frames.data(),
+                                      all.elsewhere.data());
       });
     // As many passes as are needed: what all workers read of each other is the same, so that all stop together. The
     // last pass of a sub-step adds up.
@@ -501,6 +504,7 @@ void send(const WorldState& state, Pair& pair, ContactBlocks<T>& all) {
   pack(state, pair, all);
   // Closing speeds stay those of the tick's start; a hit has put in its own. And the block's other pairs may be struck
   // at this very moment: how their bodies move must not be looked at.
+  all.blocks[pair.block].placed = false;
   kernel_passes<T>().prepare(&all.blocks[pair.block], 1, all.rolls.data(), nullptr, all.frames.data());
 }
 
