@@ -77,20 +77,36 @@ void add_joints(const WorldState& state, const BreakRecord& record, const Pose& 
 
 }  // namespace
 
-std::vector<std::vector<Bearing>> bearings_of(const WorldState& state) {
-  std::vector<std::vector<Bearing>> all(state.breakables.size());
-  for (const std::uint32_t p : state.listed) {
+void find_bearings(const WorldState& state, Bearings& bearings) {
+  bearings.as_listed.clear();
+  bearings.first.assign(state.breakables.size() + 1, 0);
+  const auto add = [&](const BodyRecord& body, const Bearing& bearing) {
+    if (body.breaks < 0 || state.breakables[static_cast<std::size_t>(body.breaks)].part.bonds.empty()) return;
+    bearings.as_listed.push_back(bearing);
+    bearings.as_listed.back().record = static_cast<std::uint32_t>(body.breaks);
+    ++bearings.first[static_cast<std::size_t>(body.breaks) + 1];
+  };
+  const bool any = std::any_of(state.breakables.begin(), state.breakables.end(),
+                               [](const BreakRecord& record) { return !record.part.bonds.empty(); });
+  for (std::size_t k = 0; any && k < state.listed.size(); ++k) {
+    const std::uint32_t p = state.listed[k];
     const Pair& pair = state.pairs[p];
     const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
     if (!pair.alive || !pair.touching || !a.solid || !b.solid || (a.asleep && b.asleep)) continue;
     const bool hit = pair.closing_speed > hit_speed;
-    if (a.breaks >= 0) all[static_cast<std::size_t>(a.breaks)].push_back({p, true, hit});
-    if (b.breaks >= 0) all[static_cast<std::size_t>(b.breaks)].push_back({p, false, hit});
+    add(a, {.pair = p, .is_a = true, .hit = hit});
+    add(b, {.pair = p, .is_a = false, .hit = hit});
   }
-  return all;
+  for (std::size_t r = 1; r < bearings.first.size(); ++r) bearings.first[r] += bearings.first[r - 1];
+  bearings.all.resize(bearings.as_listed.size());
+  for (auto bearing = bearings.as_listed.rbegin(); bearing != bearings.as_listed.rend(); ++bearing)
+    bearings.all[--bearings.first[bearing->record + 1]] = *bearing;
+  // Each has gone back to the start of its own: they stand one place too far on.
+  bearings.first.erase(bearings.first.begin());
+  bearings.first.push_back(bearings.all.size());
 }
 
-void gather_loads(WorldState& state, std::uint32_t r, const std::vector<Bearing>& bearings, BodyLoads& into) {
+void gather_loads(WorldState& state, std::uint32_t r, std::span<const Bearing> bearings, BodyLoads& into) {
   BreakRecord& record = state.breakables[r];
   const BodyRecord& body = state.records[record.body.index];
   const Pose pose = pose_at_start(state, record.body.index);

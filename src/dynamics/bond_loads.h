@@ -1,19 +1,32 @@
 // What loads a breakable body in a tick, and what that does to its bonds. Only the dynamics layer includes this.
 #pragma once
 
+#include <span>
+
 #include "dynamics/break_records.h"
 
 namespace bronvel {
 
 /// A contact that loads a breakable body.
 struct Bearing {
+  std::uint32_t record = 0;  ///< the body's among the breakables
   std::uint32_t pair = 0;
   bool is_a = false;
   bool hit = false;
 };
 
-/// By breakable record: the contacts of this tick that bear on it.
-std::vector<std::vector<Bearing>> bearings_of(const WorldState& state);
+/// The contacts of a tick that bear on breakable bodies that have bonds, by record.
+struct Bearings {
+  std::vector<Bearing> all;
+  std::vector<std::size_t> first;  ///< of `all`, by record, and one more
+  std::vector<Bearing> as_listed;  ///< the same in the order of their pairs
+
+  std::size_t records() const { return first.size() - 1; }
+  std::span<const Bearing> on(std::uint32_t record) const {
+    return std::span(all).subspan(first[record], first[record + 1] - first[record]);
+  }
+};
+void find_bearings(const WorldState& state, Bearings& bearings);
 
 /// Loads of one contact, among all: what a flat face bears is shared by the pieces that lie there.
 struct Patch {
@@ -30,7 +43,14 @@ struct BodyLoads {
 };
 
 /// Contacts, joints, scripts' forces (which are taken off the record), the weight of what is held, and turning.
-void gather_loads(WorldState& state, std::uint32_t record, const std::vector<Bearing>& bearings, BodyLoads& into);
+void gather_loads(WorldState& state, std::uint32_t record, std::span<const Bearing> bearings, BodyLoads& into);
+
+/// Scratch of a tick's breaking.
+struct BreakScratch {
+  Bearings bearings;
+  BodyLoads loads;
+  BondSolver solver;
+};
 
 /// Whether `now` could do anything to bonds that `before` did not do: it differs by more than a few percent in size, in
 /// direction or in place. `radius` is the body's, m.

@@ -134,7 +134,8 @@ void find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
   parts.reach = ra.travel + rb.travel + 2 * part_reach;
   parts.moved = 0;
   parts.pairs.clear();
-  std::vector<std::uint32_t> parts_a, parts_b;
+  auto& [parts_a, parts_b] = state.scratch.near_parts;
+  parts_a.clear();
   parts_near(ra.settings.shape, in_frame(rb.bounds.grown(parts.reach), pose_a), parts_a);
   for (const std::uint32_t part_a : parts_a) {
     const Bounds box = grown_bounds(ra, part_of(ra.settings.shape, part_a), pose_a);

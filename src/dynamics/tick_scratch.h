@@ -15,6 +15,7 @@ struct JointSystem;
 struct ContactSystem;
 struct ImpactScratch;
 struct CreaseScratch;
+struct BreakScratch;
 class Team;
 
 /// A solver's scratch, made when first used.
@@ -79,6 +80,7 @@ struct TickScratch {
   Scratch<ContactSystem> contacts;
   Scratch<ImpactScratch> impacts;
   Scratch<CreaseScratch> creases;
+  Scratch<BreakScratch> breaking;
   std::shared_ptr<Team> team;
   std::vector<PatchPoint> patch_points;          ///< of two bodies
   std::size_t points_left_out = 0;               ///< of patches, in this tick
@@ -93,9 +95,10 @@ struct TickScratch {
   std::vector<char> reported;                    ///< of each listed pair: there is something to report of it
   std::vector<std::vector<std::uint32_t>> told;  ///< by worker: listed pairs, the first of bodies that it tells of
   std::vector<std::vector<NearBodies>> met;      ///< by worker: bodies that came near
-  std::vector<WetKept> wet_kept;                 ///< by zone
-  std::vector<char> sleeping;                    ///< by body
-  std::vector<char> moving;                      ///< by body: alive, awake and not static in this tick
+  std::array<std::vector<std::uint32_t>, 2> near_parts;  ///< of two bodies that are near each other
+  std::vector<WetKept> wet_kept;                         ///< by zone
+  std::vector<char> sleeping;                            ///< by body
+  std::vector<char> moving;                              ///< by body: alive, awake and not static in this tick
   std::vector<char> put_elsewhere;        ///< by body: since the passes last looked where it is, not by its motion
   std::vector<char> moved_by_joints;      ///< by body: joints have moved it already in this sub-step
   FlatArray<Vec3> expected_acceleration;  ///< by body: what joints and what it lies on leave of that, for hits, m/s²

@@ -351,18 +351,23 @@ void World::break_struck() {
 void World::break_loaded() {
   WorldState& s = *state_;
   if (s.breakables.empty()) return;
-  const std::vector<std::vector<Bearing>> bearings = bearings_of(s);
-  BondSolver solver;
+  BreakScratch& scratch = *s.scratch.breaking;
+  const Bearings& bearings = scratch.bearings;
+  BodyLoads& all = scratch.loads;
+  find_bearings(s, scratch.bearings);
   std::optional<LostEnergy> lost;
-  BodyLoads all;
   std::size_t work = 120000;  // pieces × rounds in a tick; hits are always worked out
-  for (std::uint32_t r = 0; r < bearings.size(); ++r) {
+  for (std::uint32_t r = 0; r < bearings.records(); ++r) {
     // Breaking one may make the list shorter or longer.
     if (r >= s.breakables.size() || s.breakables[r].body == BodyHandle{}) continue;
     BreakRecord& record = s.breakables[r];
     const std::uint32_t i = record.body.index;
-    gather_loads(s, r, bearings[r], all);
-    if (record.part.bonds.empty() || !differs(all.sum, record.last_load, s.records[i].radius)) continue;
+    if (record.part.bonds.empty()) {
+      record.borne.clear();
+      continue;
+    }
+    gather_loads(s, r, bearings.on(r), all);
+    if (!differs(all.sum, record.last_load, s.records[i].radius)) continue;
     // What surely holds is only worked out now and then, for those who look.
     const bool safe = all.sum.size < record.safe_load;
     if (safe && ((s.tick + r) % 16 != 0 || record.part.pieces.size() > 400)) continue;
@@ -371,11 +376,11 @@ void World::break_loaded() {
     work -= std::min(work, cost);
     record.last_load = all.sum;
     for (const Patch& patch : all.patches) spread(record, patch, all.loads);
-    const Verdict verdict = judge(record, all.loads, solver);
+    const Verdict verdict = judge(record, all.loads, scratch.solver);
     if (verdict.worst < 1) continue;
     // A hit goes only as far as the bonds could carry it: what is left of it is taken back, for the pieces to meet.
     std::vector<std::uint32_t> hits;
-    for (const Bearing& bearing : bearings[r])
+    for (const Bearing& bearing : bearings.on(r))
       if (bearing.hit) hits.push_back(bearing.pair);
     if (!hits.empty()) {
       if (!lost) lost.emplace(s);

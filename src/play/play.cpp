@@ -165,9 +165,13 @@ void Play::step() {
   watched_ = scripts_.take_watched();
 }
 
-// Handlers may change the world, and with it these lists: they go through copies.
+// Handlers may change the world, and with it these lists: they go through copies. Of what merely lasts scripts are not
+// told, and there is much of it.
 void Play::tell_scripts() {
-  const std::vector<ContactEvent> contacts(running_.world.contacts().begin(), running_.world.contacts().end());
+  const std::span<const ContactEvent> in_contact = running_.world.contacts();
+  std::vector<ContactEvent> contacts;
+  std::copy_if(in_contact.begin(), in_contact.end(), std::back_inserter(contacts),
+               [](const ContactEvent& contact) { return contact.phase != ContactPhase::stay; });
   const std::vector<ZoneEvent> zones(running_.world.zone_events().begin(), running_.world.zone_events().end());
   const std::vector<SplashEvent> splashes(running_.world.splashes().begin(), running_.world.splashes().end());
   const std::vector<CrackEvent> cracks(running_.world.cracks().begin(), running_.world.cracks().end());

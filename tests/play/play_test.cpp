@@ -3,6 +3,7 @@
 
 #include <catch2/catch.hpp>
 
+#include "allocations.h"
 #include "geometry/error.h"
 #include "lab/channel.h"
 #include "lab/take_reader.h"
@@ -72,4 +73,28 @@ TEST_CASE("channels are named after body, quantity and component") {
   CHECK_THROWS_AS(channel_called("nobody.position", ChannelOwners::of(folder.scene)), Error);
   CHECK_THROWS_AS(channel_called("fender.smell", ChannelOwners::of(folder.scene)), Error);
   CHECK_THROWS_AS(channel_called("fender.position.w", ChannelOwners::of(folder.scene)), Error);
+}
+
+TEST_CASE("what merely lies there takes no memory from the heap in a tick, however many contacts it has") {
+  SceneFolder folder;
+  Body floor;
+  floor.name = "floor";
+  floor.kind = MotionKind::fixed;
+  floor.shape = Box{{20, 1, 20}};
+  floor.position = {0, -0.5, 0};
+  folder.scene.bodies.push_back(floor);
+  for (int i = 0; i < 100; ++i) {
+    Body crate;
+    crate.name = "crate_" + std::to_string(i);
+    crate.shape = Box{{0.5, 0.5, 0.5}};
+    crate.position = {0.6 * (i % 10) - 3, 0.25, 0.6 * (i / 10) - 3};
+    crate.may_sleep = false;
+    folder.scene.bodies.push_back(crate);
+  }
+  Play play(folder, 1);
+  for (int i = 0; i < 60; ++i) play.step();
+  REQUIRE(play.running().world.contacts().size() == 100);
+  const long before = allocations();
+  for (int i = 0; i < 30; ++i) play.step();
+  CHECK(allocations() - before <= 30);
 }
