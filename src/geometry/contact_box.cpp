@@ -126,8 +126,8 @@ Manifold collide_boxes(const Box& a, const Pose& pose_a, const Box& b, const Pos
   for (int side = 0; side < 2; ++side) {
     const int k = (axis + 1 + side) % 3;
     const auto id = static_cast<std::uint32_t>(1 + 2 * side);
-    incident = clipped(incident, {Vec3::Unit(k), h_ref[k]}, id);
-    incident = clipped(incident, {-Vec3::Unit(k), h_ref[k]}, id + 1);
+    clip(incident, {Vec3::Unit(k), h_ref[k]}, id);
+    clip(incident, {-Vec3::Unit(k), h_ref[k]}, id + 1);
   }
 
   const Pose& pose_ref = a_is_reference ? pose_a : pose_b;

@@ -3,25 +3,28 @@
 
 namespace bronvel {
 
-Polygon clipped(const Polygon& polygon, const Plane& plane, std::uint32_t plane_id) {
-  Polygon kept;
-  if (polygon.count == 0) return kept;
-  const auto height = [&](const PolygonPoint& p) { return plane.normal.dot(p.point) - plane.offset; };
-  const PolygonPoint* from = &polygon.at(polygon.count - 1);
-  double height_from = height(*from);
+void clip(Polygon& polygon, const Plane& plane, std::uint32_t plane_id) {
+  std::array<double, Polygon::most> heights;
+  int outside = 0;
   for (int i = 0; i < polygon.count; ++i) {
-    const PolygonPoint* to = &polygon.at(i);
-    const double height_to = height(*to);
-    if ((height_from <= 0) != (height_to <= 0)) {
-      const double share = height_from / (height_from - height_to);
-      const std::uint32_t outside = height_from > 0 ? from->feature : to->feature;
-      kept.add(from->point + share * (to->point - from->point), (outside + 1) * 32 + plane_id * 2 + (height_to > 0));
-    }
-    if (height_to <= 0) kept.add(to->point, to->feature);
-    from = to;
-    height_from = height_to;
+    const double height = plane.normal.dot(polygon.at(i).point) - plane.offset;
+    heights[static_cast<std::size_t>(i)] = height;
+    outside += height > 0 ? 1 : 0;
   }
-  return kept;
+  if (outside == 0) return;
+  Polygon kept;
+  for (int i = 0, before = polygon.count - 1; outside < polygon.count && i < polygon.count; before = i++) {
+    const PolygonPoint &from = polygon.at(before), &to = polygon.at(i);
+    const double height_from = heights[static_cast<std::size_t>(before)],
+                 height_to = heights[static_cast<std::size_t>(i)];
+    if ((height_from > 0) != (height_to > 0)) {
+      const double share = height_from / (height_from - height_to);
+      const std::uint32_t beyond = height_from > 0 ? from.feature : to.feature;
+      kept.add(from.point + share * (to.point - from.point), (beyond + 1) * 32 + plane_id * 2 + (height_to > 0));
+    }
+    if (!(height_to > 0)) kept.add(to.point, to.feature);
+  }
+  polygon = kept;
 }
 
 void keep_four(const PointSet& found, Manifold& m) {

@@ -51,9 +51,9 @@ struct Plane {
   double offset = 0;
 };
 
-/// The part of the polygon inside the plane (Sutherland and Hodgman, 1974). New corners are named after the corner
-/// they were cut from and `plane_id`.
-Polygon clipped(const Polygon& polygon, const Plane& plane, std::uint32_t plane_id);
+/// Leaves the part of the polygon inside the plane (Sutherland and Hodgman, 1974), whose normal may be of any length.
+/// New corners are named after the corner they were cut from and `plane_id`.
+void clip(Polygon& polygon, const Plane& plane, std::uint32_t plane_id);
 
 /// A contact point before the choice of four.
 struct FoundPoint {

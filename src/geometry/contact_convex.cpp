@@ -15,10 +15,10 @@ constexpr double face_on = 1e-14;  // 1 − cos of the angle between a normal an
 Polygon clipped_by_sides(Polygon what, const Polygon& by, const Vec3& normal) {
   for (int i = 0; i < by.count && what.count > 0; ++i) {
     const Vec3 from = by.at(i).point, to = by.at((i + 1) % by.count).point;
-    const Vec3 out = (to - from).cross(normal).normalized();
+    const Vec3 out = (to - from).cross(normal);
     const Plane side{out, out.dot(from)};
     if (what.count > 2) {
-      what = clipped(what, side, static_cast<std::uint32_t>(i + 1));
+      clip(what, side, static_cast<std::uint32_t>(i + 1));
       continue;
     }
     // An edge or a point: clip it as what it is, not as a closed polygon.
@@ -151,7 +151,7 @@ Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& s
   const Convex a(shape_a, pose_a), b(shape_b, pose_b);
   const double radii = a.radius() + b.radius();
   Manifold m;
-  const std::optional<Separation> known = met_again(a, b, last);
+  const std::optional<MetAgain> known = met_again(a, b, last);
   // Most that are near but apart are so along the line of their middles: no need to search for the distance.
   const Vec3 between = b.middle() - a.middle();
   const double far = between.norm();
@@ -160,13 +160,15 @@ Manifold collide_convex(const Shape& shape_a, const Pose& pose_a, const Shape& s
     m.apart = std::max(0.0, along.dot(b.farthest(-along) - a.farthest(along)) - radii);
     if (m.apart > reach) return m;
   }
-  const Separation apart = known ? *known : separation_of(a, b, last.normal);
+  const Separation apart = known ? known->apart : separation_of(a, b, last.normal);
   const double separation = apart.distance - radii;
   m.apart = std::max(0.0, separation);
   if (separation > reach) return m;
   m.normal = apart.normal;
 
-  const Polygon feature_a = a.feature(m.normal), feature_b = b.feature(-m.normal);
+  const auto known_face = [&](FaceOf of) { return known && last.face_of == of; };
+  const Polygon feature_a = known_face(FaceOf::a) ? known->face : a.feature(m.normal);
+  const Polygon feature_b = known_face(FaceOf::b) ? known->face : b.feature(-m.normal);
   PointSet found;
   if (feature_a.count >= 2 && feature_b.count >= 2) {
     const bool face_a = feature_a.count > 2, face_b = feature_b.count > 2;

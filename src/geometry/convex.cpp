@@ -129,9 +129,16 @@ Polygon feature_of(const Cone& c, const Vec3& d) {
 }
 
 Polygon feature_of(const Hull& h, const Vec3& d) {
+  const std::vector<Vec3>& normals = h.data->normals;
   std::size_t best = 0;
-  for (std::size_t i = 1; i < h.data->normals.size(); ++i)
-    if (h.data->normals[i].dot(d) > h.data->normals[best].dot(d)) best = i;
+  double most = normals[0].dot(d);
+  for (std::size_t i = 1; i < normals.size(); ++i) {
+    const double along = normals[i].dot(d);
+    if (along > most) {
+      most = along;
+      best = i;
+    }
+  }
   Polygon p;
   for (const std::uint32_t corner : h.data->faces[best]) p.add(h.data->corners[corner], corner);
   return p;

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <optional>
 
 #include "geometry/expanding_polytope.h"
 
@@ -19,57 +20,71 @@ Corner corner_along(const Convex& a, const Convex& b, const Vec3& direction) {
   return c;
 }
 
+// Of a simplex's corners those of the part that is nearest to the origin, ascending, and the weights of the point
+// there.
+struct Nearest {
+  int count = 0;
+  std::array<std::uint8_t, 4> which{};
+  std::array<double, 4> weights{};
+};
+
 // Up to four corners, and the weights of the point of their hull that is nearest to the origin.
 struct Simplex {
   int count = 0;
   std::array<Corner, 4> corners;
   std::array<double, 4> weights{};
 
-  Vec3 nearest() const {
+  const Vec3& w(int i) const { return corners[static_cast<std::size_t>(i)].w; }
+  Vec3 point(const Nearest& nearest) const {
     Vec3 sum = Vec3::Zero();
-    for (std::size_t i = 0; i < static_cast<std::size_t>(count); ++i) sum += weights[i] * corners[i].w;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(nearest.count); ++i)
+      sum += nearest.weights[i] * corners[nearest.which[i]].w;
     return sum;
+  }
+  void keep(const Nearest& nearest) {
+    count = nearest.count;
+    weights = nearest.weights;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(count); ++i)
+      if (nearest.which[i] != i) corners[i] = corners[nearest.which[i]];
   }
 };
 
-// Keeps the corners of `from` listed in `which` with their weights.
-Simplex kept(const Simplex& from, std::initializer_list<std::pair<int, double>> which) {
-  Simplex s;
+Nearest at(std::initializer_list<std::pair<int, double>> which) {
+  Nearest n;
   for (const auto& [i, weight] : which) {
-    s.corners[static_cast<std::size_t>(s.count)] = from.corners[static_cast<std::size_t>(i)];
-    s.weights[static_cast<std::size_t>(s.count++)] = weight;
+    n.which[static_cast<std::size_t>(n.count)] = static_cast<std::uint8_t>(i);
+    n.weights[static_cast<std::size_t>(n.count++)] = weight;
   }
-  return s;
+  return n;
 }
 
-Simplex nearest_on_segment(const Simplex& s, int i, int j) {
-  const Vec3 a = s.corners[static_cast<std::size_t>(i)].w, ab = s.corners[static_cast<std::size_t>(j)].w - a;
+Nearest nearest_on_segment(const Simplex& s, int i, int j) {
+  const Vec3 a = s.w(i), ab = s.w(j) - a;
   const double t = -a.dot(ab), length = ab.squaredNorm();
-  if (t <= 0 || length <= 0) return kept(s, {{i, 1.0}});
-  if (t >= length) return kept(s, {{j, 1.0}});
-  return kept(s, {{i, 1 - t / length}, {j, t / length}});
+  if (t <= 0 || length <= 0) return at({{i, 1.0}});
+  if (t >= length) return at({{j, 1.0}});
+  return at({{i, 1 - t / length}, {j, t / length}});
 }
 
 // By the regions of the triangle (Ericson, Real-Time Collision Detection, 5.1.5).
-Simplex nearest_on_triangle(const Simplex& s, int i, int j, int k) {
-  const Vec3 &a = s.corners[static_cast<std::size_t>(i)].w, &b = s.corners[static_cast<std::size_t>(j)].w,
-             &c = s.corners[static_cast<std::size_t>(k)].w;
+Nearest nearest_on_triangle(const Simplex& s, int i, int j, int k) {
+  const Vec3 &a = s.w(i), &b = s.w(j), &c = s.w(k);
   const Vec3 ab = b - a, ac = c - a;
   const double d1 = -ab.dot(a), d2 = -ac.dot(a);
-  if (d1 <= 0 && d2 <= 0) return kept(s, {{i, 1.0}});
+  if (d1 <= 0 && d2 <= 0) return at({{i, 1.0}});
   const double d3 = -ab.dot(b), d4 = -ac.dot(b);
-  if (d3 >= 0 && d4 <= d3) return kept(s, {{j, 1.0}});
+  if (d3 >= 0 && d4 <= d3) return at({{j, 1.0}});
   const double vc = d1 * d4 - d3 * d2;
   if (vc <= 0 && d1 >= 0 && d3 <= 0) return nearest_on_segment(s, i, j);
   const double d5 = -ab.dot(c), d6 = -ac.dot(c);
-  if (d6 >= 0 && d5 <= d6) return kept(s, {{k, 1.0}});
+  if (d6 >= 0 && d5 <= d6) return at({{k, 1.0}});
   const double vb = d5 * d2 - d1 * d6;
   if (vb <= 0 && d2 >= 0 && d6 <= 0) return nearest_on_segment(s, i, k);
   const double va = d3 * d6 - d5 * d4;
   if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) return nearest_on_segment(s, j, k);
   const double sum = va + vb + vc;
   if (sum <= 0) return nearest_on_segment(s, i, j);
-  return kept(s, {{i, va / sum}, {j, vb / sum}, {k, vc / sum}});
+  return at({{i, va / sum}, {j, vb / sum}, {k, vc / sum}});
 }
 
 // Lower than this against its size, a tetrahedron is flat: rounding alone says on which side of a face its last corner
@@ -84,25 +99,28 @@ bool beyond(const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d) {
   return -n.dot(a) * last <= 0;
 }
 
-// The count stays 4 when the origin is inside the tetrahedron.
-Simplex nearest_on_tetrahedron(const Simplex& s) {
+// Nothing where the origin is inside.
+std::optional<Nearest> nearest_on_tetrahedron(const Simplex& s) {
   constexpr int faces[4][4] = {{0, 1, 2, 3}, {0, 1, 3, 2}, {0, 2, 3, 1}, {1, 2, 3, 0}};
-  Simplex best = s;
+  std::optional<Nearest> best;
   double least = 1e300;
-  bool outside_any = false;
   for (const auto& f : faces) {
-    const Vec3 &a = s.corners[static_cast<std::size_t>(f[0])].w, &b = s.corners[static_cast<std::size_t>(f[1])].w,
-               &c = s.corners[static_cast<std::size_t>(f[2])].w, &d = s.corners[static_cast<std::size_t>(f[3])].w;
-    if (!beyond(a, b, c, d)) continue;
-    outside_any = true;
-    const Simplex candidate = nearest_on_triangle(s, f[0], f[1], f[2]);
-    const double distance = candidate.nearest().squaredNorm();
+    if (!beyond(s.w(f[0]), s.w(f[1]), s.w(f[2]), s.w(f[3]))) continue;
+    const Nearest candidate = nearest_on_triangle(s, f[0], f[1], f[2]);
+    const double distance = s.point(candidate).squaredNorm();
     if (distance < least) {
       least = distance;
       best = candidate;
     }
   }
-  return outside_any ? best : s;
+  return best;
+}
+
+std::optional<Nearest> nearest_on(const Simplex& s) {
+  return s.count == 1   ? at({{0, 1.0}})
+         : s.count == 2 ? nearest_on_segment(s, 0, 1)
+         : s.count == 3 ? nearest_on_triangle(s, 0, 1, 2)
+                        : nearest_on_tetrahedron(s);
 }
 
 // Grows the simplex to a tetrahedron around the origin, for the polytope to start from.
@@ -160,12 +178,10 @@ Separation overlap_of(const Convex& a, const Convex& b, const Simplex& start) {
     }
     out.normal = out_of;
     // Where the two meet: the simplex still knows the weights of the origin.
-    const Simplex last = start.count == 3   ? nearest_on_triangle(start, 0, 1, 2)
-                         : start.count == 2 ? nearest_on_segment(start, 0, 1)
-                                            : kept(start, {{0, 1.0}});
+    const Nearest last = start.count < 4 ? *nearest_on(start) : at({{0, 1.0}});
     out.on_a.setZero();
     for (std::size_t i = 0; i < static_cast<std::size_t>(last.count); ++i)
-      out.on_a += last.weights[i] * last.corners[i].on_a;
+      out.on_a += last.weights[i] * start.corners[last.which[i]].on_a;
     out.on_b = out.on_a;
     return out;
   }
@@ -248,25 +264,18 @@ Separation separation_of(const Convex& a, const Convex& b, const Vec3& guess) {
     for (std::size_t i = 0; i < static_cast<std::size_t>(simplex.count); ++i)
       known = known || (simplex.corners[i].w - fresh.w).squaredNorm() < 1e-24;
     if (known) break;
-    Simplex grown = simplex;
-    grown.corners[static_cast<std::size_t>(grown.count++)] = fresh;
-    if (grown.count == 2) {
-      grown = nearest_on_segment(grown, 0, 1);
-    } else if (grown.count == 3) {
-      grown = nearest_on_triangle(grown, 0, 1, 2);
-    } else {
-      const Simplex whole = grown;
-      grown = nearest_on_tetrahedron(whole);
-      if (grown.count == 4) {
-        // Where a plane parts them, rounding has put the origin inside.
-        if (surely > 1e-12 * size) break;
-        return overlap_of(a, b, whole);
-      }
+    // Beyond the simplex, until it is known that it comes nearer.
+    const int before = simplex.count;
+    simplex.corners[static_cast<std::size_t>(simplex.count++)] = fresh;
+    const std::optional<Nearest> grown = nearest_on(simplex);
+    if (!grown && !(surely > 1e-12 * size)) return overlap_of(a, b, simplex);
+    // Where a plane parts them, rounding has put the origin inside, and rounding keeps it from coming nearer.
+    if (!grown || simplex.point(*grown).squaredNorm() >= nearest.squaredNorm()) {
+      simplex.count = before;
+      break;
     }
-    const Vec3 next = grown.nearest();
-    if (next.squaredNorm() >= nearest.squaredNorm()) break;  // Rounding keeps it from coming nearer.
-    simplex = grown;
-    nearest = next;
+    nearest = simplex.point(*grown);
+    simplex.keep(*grown);
   }
   Separation out;
   out.distance = nearest.norm();

@@ -1,6 +1,8 @@
 // By a plane that stands between the two, or out of which they soonest leave one another.
 #include "geometry/met_again.h"
 
+#include <algorithm>
+
 namespace bronvel {
 
 Vec3 face_normal(const Polygon& face) {
@@ -21,10 +23,12 @@ bool thick_enough(const Convex& a, const Separation& found, double deep) {
 }
 
 // If the face of A that looks along `way` is where B is nearest or, barely overlapping, leaves soonest.
-std::optional<Separation> by_face(const Convex& a, const Convex& b, const Vec3& way) {
-  const Polygon face = a.feature(way);
+std::optional<MetAgain> by_face(const Convex& a, const Convex& b, const Vec3& way) {
+  std::optional<MetAgain> met(std::in_place);
+  met->face = a.feature(way);
+  const Polygon& face = met->face;
   if (face.count < 3) return std::nullopt;
-  Separation found;
+  Separation& found = met->apart;
   found.normal = face_normal(face);
   found.on_b = b.farthest(-found.normal);
   found.distance = found.normal.dot(found.on_b - face.at(0).point);
@@ -36,52 +40,79 @@ std::optional<Separation> by_face(const Convex& a, const Convex& b, const Vec3& 
     if (out.dot(found.on_a - from) > -within * deep * along.norm()) return std::nullopt;
   }
   if (deep > 0 && !thick_enough(a, found, deep)) return std::nullopt;
-  return found;
+  return met;
 }
 
-// If the edges of A and B that look along `way` and back cross where the two are nearest.
-std::optional<Separation> by_edges(const Convex& a, const Convex& b, const Vec3& way) {
+// Whether no corner is past the planes through the two nearest points.
+bool parts(const Convex& a, const Convex& b, const Separation& found, double rounding) {
+  return found.normal.dot(a.farthest(found.normal) - found.on_a) <= rounding &&
+         found.normal.dot(found.on_b - b.farthest(-found.normal)) <= rounding;
+}
+
+// If two edges, of A and of B that look along `way` and back, hold the nearest points: where they cross or, apart, at
+// an end of one or both.
+std::optional<MetAgain> by_edges(const Convex& a, const Convex& b, const Vec3& way) {
   constexpr double least_sine = 1e-3;  // of the angle between them
   constexpr double rounding = 1e-10;   // of an edge's length
+  constexpr double least_gap = 1e-6;   // of it: from less, the direction is not known
   const std::optional<Edge> edge_a = a.edge(way), edge_b = b.edge(-way);
   if (!edge_a || !edge_b) return std::nullopt;
   const Vec3 along_a = edge_a->to - edge_a->from, along_b = edge_b->to - edge_b->from;
-  const double length_a = along_a.norm(), length_b = along_b.norm();
+  const double length_a = along_a.norm(), length_b = along_b.norm(), lengths = length_a + length_b;
   const Vec3 square = along_a.cross(along_b);
   const double area = square.norm();
   if (!(area > least_sine * length_a * length_b)) return std::nullopt;
-  Separation found;
+  std::optional<MetAgain> met(std::in_place);
+  Separation& found = met->apart;
   found.normal = square / (square.dot(way) < 0 ? -area : area);
   // The lines' nearest points (Ericson, Real-Time Collision Detection, 5.1.8), as shares of the edges.
   const Vec3 between = edge_b->from - edge_a->from;
-  const double share_a = between.cross(along_b).dot(square) / (area * area),
-               share_b = between.cross(along_a).dot(square) / (area * area);
+  double share_a = between.cross(along_b).dot(square) / (area * area),
+         share_b = between.cross(along_a).dot(square) / (area * area);
   found.distance = between.dot(found.normal);
+  const auto place = [&] {
+    found.on_a = edge_a->from + share_a * along_a;
+    found.on_b = edge_b->from + share_b * along_b;
+  };
+  if (!(share_a >= 0 && share_a <= 1 && share_b >= 0 && share_b <= 1)) {
+    // Those of the edges themselves (5.1.9).
+    const auto of_b = [&] { return along_b.dot(share_a * along_a - between) / (length_b * length_b); };
+    share_a = std::clamp(share_a, 0.0, 1.0);
+    share_b = of_b();
+    if (share_b < 0 || share_b > 1) {
+      share_b = std::clamp(share_b, 0.0, 1.0);
+      share_a = std::clamp(along_a.dot(between + share_b * along_b) / (length_a * length_a), 0.0, 1.0);
+    }
+    place();
+    const Vec3 gap = found.on_b - found.on_a;
+    found.distance = gap.norm();
+    if (!(found.distance > least_gap * lengths)) return std::nullopt;
+    found.normal = gap / found.distance;
+    if (!parts(a, b, found, rounding * lengths)) return std::nullopt;
+    return met;
+  }
+  place();
+  if (!parts(a, b, found, rounding * lengths)) return std::nullopt;
   const double deep = std::max(0.0, -found.distance);
+  if (deep == 0) return met;
   // Each edge ends where the other one's side of the parallelogram of the two is.
   const double end_a = within * deep * length_b / area, end_b = within * deep * length_a / area;
-  if (!(share_a >= end_a && share_a <= 1 - end_a && share_b >= end_b && share_b <= 1 - end_b)) return std::nullopt;
-  found.on_a = edge_a->from + share_a * along_a;
-  found.on_b = edge_b->from + share_b * along_b;
-  const double past = rounding * (length_a + length_b);
-  if (found.normal.dot(a.farthest(found.normal) - found.on_a) > past ||
-      found.normal.dot(found.on_b - b.farthest(-found.normal)) > past)
-    return std::nullopt;
-  if (deep > 0 && !thick_enough(a, found, deep)) return std::nullopt;
-  return found;
+  const bool well_within = share_a >= end_a && share_a <= 1 - end_a && share_b >= end_b && share_b <= 1 - end_b;
+  if (!well_within || !thick_enough(a, found, deep)) return std::nullopt;
+  return met;
 }
 
 }  // namespace
 
-std::optional<Separation> met_again(const Convex& a, const Convex& b, const LastMet& last) {
+std::optional<MetAgain> met_again(const Convex& a, const Convex& b, const LastMet& last) {
   if (last.normal.isZero()) return std::nullopt;
   if (last.face_of == FaceOf::neither) return by_edges(a, b, last.normal);
   if (last.face_of == FaceOf::a) return by_face(a, b, last.normal);
-  std::optional<Separation> found = by_face(b, a, -last.normal);
-  if (!found) return found;
-  found->normal = -found->normal;
-  std::swap(found->on_a, found->on_b);
-  return found;
+  std::optional<MetAgain> met = by_face(b, a, -last.normal);
+  if (!met) return met;
+  met->apart.normal = -met->apart.normal;
+  std::swap(met->apart.on_a, met->apart.on_b);
+  return met;
 }
 
 }  // namespace bronvel

@@ -11,9 +11,14 @@ namespace bronvel {
 /// The outward normal of a face of three corners or more.
 Vec3 face_normal(const Polygon& face);
 
+struct MetAgain {
+  Separation apart;
+  Polygon face;  ///< that which they meet by; empty for edges
+};
+
 /// What separation_of would find, to 1e-9 of the shapes' size, without a search: the nearest points on the face or the
 /// edges by which the two met last, if no corner of either is past the plane between them. None if they meet elsewhere
 /// now, overlap by so much that another way out may be shorter, or did not meet.
-std::optional<Separation> met_again(const Convex& a, const Convex& b, const LastMet& last);
+std::optional<MetAgain> met_again(const Convex& a, const Convex& b, const LastMet& last);
 
 }  // namespace bronvel

@@ -54,12 +54,12 @@ TEST_CASE("what met by a face or by edges a moment ago is as far apart as a sear
     const bool edges = face_of == FaceOf::neither;
     if (!told) return;
     ++(edges ? by_edges : by_faces);
-    RC_LOG() << shape_word(a) << " and " << shape_word(b) << (edges ? " by edges " : " by a face ") << told->distance
-             << ", searched " << searched.distance << "\n";
-    RC_ASSERT(std::abs(told->distance - searched.distance) <= 1e-8);
-    RC_ASSERT(std::abs((told->on_b - told->on_a).dot(told->normal) - told->distance) <= 1e-9);
+    RC_LOG() << shape_word(a) << " and " << shape_word(b) << (edges ? " by edges " : " by a face ")
+             << told->apart.distance << ", searched " << searched.distance << "\n";
+    RC_ASSERT(std::abs(told->apart.distance - searched.distance) <= 1e-8);
+    RC_ASSERT(std::abs((told->apart.on_b - told->apart.on_a).dot(told->apart.normal) - told->apart.distance) <= 1e-9);
     // Very near one another a search's own normal is a matter of rounding.
-    if (std::abs(searched.distance) > 1e-6) RC_ASSERT((told->normal - searched.normal).norm() <= 1e-5);
+    if (std::abs(searched.distance) > 1e-6) RC_ASSERT((told->apart.normal - searched.normal).norm() <= 1e-5);
   }));
   CHECK(by_faces > 10);
   CHECK(by_edges > 20);
@@ -79,12 +79,21 @@ TEST_CASE("edges that cross are known again, deep by a little, and given up wher
   for (const double up : {0.03, 1e-5, -1e-5, -0.004}) {
     const auto found = met(across(up, 0.3));
     REQUIRE(found);
-    CHECK(found->distance == Approx(up).margin(1e-12));
-    CHECK((found->normal - Vec3::Unit(1)).norm() < 1e-9);
-    CHECK((found->on_a - Vec3(0.1, 0.5 * high, 0)).norm() < 1e-9);
+    CHECK(found->apart.distance == Approx(up).margin(1e-12));
+    CHECK((found->apart.normal - Vec3::Unit(1)).norm() < 1e-9);
+    CHECK((found->apart.on_a - Vec3(0.1, 0.5 * high, 0)).norm() < 1e-9);
   }
+  // Apart, past the other one's end: corner against edge.
+  const Pose beyond = across(0.3, 1.2);
+  const Separation searched = separation_of(Convex(bar, lies), Convex(bar, beyond));
+  CHECK(searched.normal.z() > 0.5);
+  const Vec3 nearly = (searched.normal + Vec3(0.01, 0, -0.01)).normalized();
+  const auto corner = met_again(Convex(bar, lies), Convex(bar, beyond), {nearly, FaceOf::neither});
+  REQUIRE(corner);
+  CHECK(corner->apart.distance == Approx(searched.distance).margin(1e-9));
+  CHECK((corner->apart.normal - searched.normal).norm() < 1e-7);
   CHECK_FALSE(met(across(-0.03, 0.3)));     // deep: another way out may be shorter
-  CHECK_FALSE(met(across(0.03, 1.2)));      // past the other one's end
+  CHECK_FALSE(met(across(-0.03, 1.02)));    // past the other one's end, between its corners
   CHECK_FALSE(met(across(-0.004, 0.995)));  // too near it
   CHECK_FALSE(met_again(Convex(Sphere{1}, lies), Convex(bar, across(0.9, 0)), {Vec3::Unit(1), FaceOf::neither}));
   CHECK_FALSE(met_again(Convex(bar, lies), Convex(bar, across(0.03, 0)), {}));
