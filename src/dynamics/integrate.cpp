@@ -18,16 +18,19 @@ constexpr std::size_t bodies_worth_sharing = 500;  // bodies
 // too long for so fast a spin.
 std::optional<Vec3> middle_momentum(const Mat3& inverse_inertia, const Vec3& start, double h) {
   Vec3 end = start;
-  double change = 0;
+  const double whole = start.squaredNorm();
+  double change = 0, before = whole;
   constexpr double near = 1e-12, same = 1e-30;
   for (int i = 0; i < 24; ++i) {
     const Vec3 middle = 0.5 * (start + end);
     const Vec3 next = start + h * middle.cross(inverse_inertia * middle);
     change = (next - end).squaredNorm();
     end = next;
-    if (change <= same * start.squaredNorm()) break;
+    // Each changes it by the same share of what the one before did: what the next would do is known.
+    if (change * change <= same * whole * before) break;
+    before = change;
   }
-  if (!(change <= near * start.squaredNorm())) return std::nullopt;
+  if (!(change <= near * whole)) return std::nullopt;
   return 0.5 * (start + end);
 }
 
@@ -56,8 +59,7 @@ void coast_once(const BodyRecord& record, Motion& motion, double seconds) {
   const auto middle_of = middle_momentum(record.inverse_inertia, start, step);
   if (middle_of) {
     const Vec3 half_turn = 0.5 * step * (before * (record.inverse_inertia * *middle_of));
-    motion.orientation =
-        (Quat(1, half_turn.x(), half_turn.y(), half_turn.z()).normalized() * motion.orientation).normalized();
+    motion.orientation = (Quat(1, half_turn.x(), half_turn.y(), half_turn.z()) * motion.orientation).normalized();
   } else {
     motion.orientation = turned(motion.orientation, seconds * motion.angular_velocity);
   }
