@@ -429,8 +429,8 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
       fetch_place_ahead(state.at_start, i);
       if (state.scratch.moving[i] == 0) continue;
       load_motion(state, i, all.motions[i]);
-      // Since the last sub-step's passes only hits and creases have put bodies elsewhere; joints may, too.
-      const bool elsewhere = std::exchange(state.scratch.put_elsewhere[i], 0) != 0 || !state.joints.empty();
+      // Since the last sub-step's passes only hits and creases have put bodies elsewhere; joints may have theirs, too.
+      const bool elsewhere = std::exchange(state.scratch.put_elsewhere[i], 0) != 0 || state.records[i].jointed;
       if (kind == PassKind::relax || (kind == PassKind::push_first && elsewhere)) load_shift(state, i, all.frames[i]);
       if (kind == PassKind::push_first) all.elsewhere[i] = elsewhere ? 1 : 0;
     }

@@ -1,7 +1,7 @@
 // What waters and pulls do to bodies in each sub-step.
 #include "dynamics/integrate.h"
 #include "dynamics/team.h"
-#include "dynamics/wave_look.h"
+#include "dynamics/waves_of_eight.h"
 #include "dynamics/zones.h"
 #include "geometry/compound.h"
 #include "geometry/hull.h"
@@ -100,10 +100,14 @@ double surface_reach(const BodyRecord& record) {
   return std::max(0.35 * record.radius, 1e-3);
 }
 
-Wet wet_part(const WorldState& state, const ZoneRecord& zone, std::uint32_t body, const Vec3& shift, double time,
-             std::optional<Submersion>* cut, std::span<const WaveWidth> widths) {
+namespace {
+
+// What of the body, shifted so far, lies beneath the surface.
+Wet wet_beneath(const WorldState& state, const ZoneRecord& zone, std::uint32_t body, const Vec3& shift,
+                const Plane& surface, std::optional<Submersion>* cut) {
   Wet wet;
   wet.body = body;
+  wet.surface_normal = surface.normal;
   const BodyRecord& record = state.records[body];
   const Motion& motion = state.motions[body];
   const Shape& shape = record.settings.shape;
@@ -112,10 +116,6 @@ Wet wet_part(const WorldState& state, const ZoneRecord& zone, std::uint32_t body
   const Vec3 position = motion.centre + shift - turn * record.mass.centre;
   // A ball around it tells soon enough which sides it is surely within.
   const Vec3 middle = motion.centre + shift;
-  const WaterNow water{zone.level, zone.settings.water->current, zone.trains, time};
-  const WaveLook look(water, middle.x(), middle.z());
-  const Plane surface = widths.empty() ? look.surface(surface_reach(record)) : look.surface(widths);
-  wet.surface_normal = surface.normal;
   VolumeAndCentre part;
   const auto misses = [&](const Plane& side) { return side.normal.dot(middle) - side.offset < -record.radius; };
   if (std::all_of(zone.sides.begin(), zone.sides.end(), misses)) {
@@ -129,12 +129,110 @@ Wet wet_part(const WorldState& state, const ZoneRecord& zone, std::uint32_t body
   wet.volume = part.volume;
   wet.share = std::min(1.0, part.volume / shape_volume(shape));
   wet.centre = part.centre - shift;
+  return wet;
+}
+
+}  // namespace
+
+Wet wet_part(const WorldState& state, const ZoneRecord& zone, std::uint32_t body, const Vec3& shift, double time) {
+  const WaterNow water{zone.level, zone.settings.water->current, zone.trains, time};
+  const Vec3 middle = state.motions[body].centre + shift;
+  const WaveLook look(water, middle.x(), middle.z());
+  Wet wet = wet_beneath(state, zone, body, shift, look.surface(surface_reach(state.records[body])), nullptr);
+  if (!(wet.volume > 0)) return wet;
   // Beneath the body's middle: as good a place as any within its width, and looked at already.
-  const WaterNow::Moving there = look.moving(part.centre.y());
+  const WaterNow::Moving there = look.moving(wet.centre.y() + shift.y());
   wet.flow = there.velocity;
   wet.swell = there.acceleration;
   return wet;
 }
+
+namespace {
+
+// A moment within a sub-step of h seconds.
+struct FieldMoment {
+  double time = 0, h = 0;      // s
+  bool in_first_step = false;  // of the tick
+};
+
+void lift(WorldState& state, const ZoneRecord& zone, const Wet& wet) {
+  BodyRecord& record = state.records[wet.body];
+  Medium& medium = state.media[wet.body];
+  if (record.asleep) return;
+  const Vec3 force = zone.settings.water->density * wet.volume * (wet.swell - record.gravity_factor * medium.gravity);
+  medium.push += force;
+  medium.twist += (wet.centre - state.motions[wet.body].centre).cross(force);
+  medium.dry = std::max(0.0, medium.dry - wet.share);
+  const bool still = zone.trains.empty() && zone.settings.water->current.isZero();
+  record.afloat = record.afloat || still;
+  record.in_moving_medium = record.in_moving_medium || !still;
+}
+
+// Lifts the zone's bodies from `from` on, eight of them.
+void lift_eight(WorldState& state, ZoneRecord& zone, WetKept& kept, std::size_t from, const FieldMoment& moment) {
+  const std::size_t count = std::min(lanes, zone.acting.size() - from), trains = zone.trains.size();
+  const WaterNow water{zone.level, zone.settings.water->current, zone.trains, moment.time};
+  WidthsOfEight* const widths = kept.widths.data() + from / lanes * trains;
+  WavesOfEight waves;
+  waves.count = count;
+  std::array<bool, lanes> floats{};
+  std::array<Vec3, lanes> shifts;
+  for (std::size_t lane = 0; lane < count; ++lane) {
+    const std::uint32_t body = zone.acting[from + lane].index;
+    const BodyRecord& record = state.records[body];
+    const Motion& motion = state.motions[body];
+    zone.wet[from + lane] = Wet{};
+    zone.wet[from + lane].body = body;
+    floats[lane] = record.alive && record.dynamic();
+    if (!floats[lane]) continue;
+    shifts[lane] = record.asleep ? Vec3(Vec3::Zero()) : Vec3(0.5 * moment.h * motion.velocity);
+    waves.x[lane] = motion.centre.x() + shifts[lane].x();
+    waves.z[lane] = motion.centre.z() + shifts[lane].z();
+    if (!moment.in_first_step) continue;
+    kept.cuts[from + lane].reset();
+    for (std::size_t t = 0; t < trains; ++t) {
+      const WaveWidth width = width_of(zone.trains[t], surface_reach(record));
+      widths[t].rise[lane] = width.rise;
+      widths[t].slope_x[lane] = width.slope_x;
+      widths[t].slope_z[lane] = width.slope_z;
+    }
+  }
+  if (trains > 0) waves.look(water, widths);
+  const auto vector_of = [](const Vectors8<double>& v, std::size_t lane) {
+    return Vec3(v[0][lane], v[1][lane], v[2][lane]);
+  };
+  for (std::size_t lane = 0; lane < count; ++lane) {
+    waves.y[lane] = zone.level;
+    if (!floats[lane]) continue;
+    const Plane surface =
+        trains > 0 ? Plane{vector_of(waves.normal, lane), waves.offset[lane]} : Plane{Vec3::Unit(1), zone.level};
+    Wet& wet = zone.wet[from + lane];
+    wet = wet_beneath(state, zone, wet.body, shifts[lane], surface, &kept.cuts[from + lane]);
+    if (wet.volume > 0) waves.y[lane] = wet.centre.y() + shifts[lane].y();
+  }
+  if (trains > 0) waves.look_down(water);
+  for (std::size_t lane = 0; lane < count; ++lane) {
+    Wet& wet = zone.wet[from + lane];
+    if (!(wet.volume > 0)) continue;
+    wet.flow = trains > 0 ? vector_of(waves.flow, lane) : water.current;
+    if (trains > 0) wet.swell = vector_of(waves.swell, lane);
+    lift(state, zone, wet);
+  }
+}
+
+void pull(WorldState& state, const ZoneRecord& zone, std::uint32_t body, double h) {
+  const BodyRecord& record = state.records[body];
+  if (!record.alive || !record.dynamic() || record.asleep) return;
+  const Vec3 centre = state.motions[body].centre + 0.5 * h * state.motions[body].velocity;
+  const Vec3 way = to_target(zone.settings, centre);
+  const double distance = way.norm();
+  if (!(distance > 1e-9)) return;
+  state.media[body].push += record.settings.mass * share_of_pull(state, zone, body, centre) *
+                            zone.settings.pull->strength *
+                            falloff_share(zone.settings.pull->falloff, distance, zone.pull_reach) / distance * way;
+}
+
+}  // namespace
 
 void push_by_fields(WorldState& state, double seconds, double h) {
   if (state.media.empty()) return;
@@ -147,56 +245,20 @@ void push_by_fields(WorldState& state, double seconds, double h) {
   state.scratch.wet_kept.resize(state.zones.size());
   for (std::size_t z = 0; z < state.zones.size(); ++z) {
     ZoneRecord& zone = state.zones[z];
-    WetKept& kept = state.scratch.wet_kept[z];
-    if (!zone.alive || (!zone.settings.water && !zone.settings.pull)) continue;
+    if (!zone.alive) continue;
+    const std::size_t count = zone.acting.size(), eights = (count + lanes - 1) / lanes;
     if (zone.settings.water) {
-      zone.wet.resize(zone.acting.size());
-      kept.cuts.resize(zone.acting.size());
-      kept.widths.resize(zone.acting.size() * zone.trains.size());
+      WetKept& kept = state.scratch.wet_kept[z];
+      zone.wet.resize(count);
+      kept.cuts.resize(count);
+      kept.widths.resize(eights * zone.trains.size());
+      state.scratch.team->each(eights, wet_worth_sharing / lanes, [&](std::size_t eight) {
+        lift_eight(state, zone, kept, lanes * eight, {time, h, seconds == 0});
+      });
     }
-    const bool first = seconds == 0;
-    state.scratch.team->each(zone.acting.size(), wet_worth_sharing, [&](std::size_t k) {
-      const std::uint32_t body = zone.acting[k].index;
-      BodyRecord& record = state.records[body];
-      const Motion& motion = state.motions[body];
-      if (zone.settings.water) {
-        zone.wet[k] = Wet{};
-        zone.wet[k].body = body;
-      }
-      if (!record.alive || !record.dynamic()) return;
-      Medium& medium = state.media[body];
-      if (zone.settings.water) {
-        Wet& wet = zone.wet[k];
-        const std::size_t trains = zone.trains.size();
-        const std::span<WaveWidth> widths(kept.widths.data() + k * trains, trains);
-        if (first) {
-          kept.cuts[k].reset();
-          for (std::size_t t = 0; t < trains; ++t) widths[t] = width_of(zone.trains[t], surface_reach(record));
-        }
-        const Vec3 shift = record.asleep ? Vec3(Vec3::Zero()) : Vec3(0.5 * h * motion.velocity);
-        wet = wet_part(state, zone, body, shift, time, &kept.cuts[k], widths);
-        if (record.asleep) return;
-        if (wet.volume > 0) {
-          const Vec3 lift =
-              zone.settings.water->density * wet.volume * (wet.swell - record.gravity_factor * medium.gravity);
-          medium.push += lift;
-          medium.twist += (wet.centre - motion.centre).cross(lift);
-          medium.dry = std::max(0.0, medium.dry - wet.share);
-          const bool still = zone.trains.empty() && zone.settings.water->current.isZero();
-          record.afloat = record.afloat || still;
-          record.in_moving_medium = record.in_moving_medium || !still;
-        }
-      }
-      if (zone.settings.pull && !record.asleep) {
-        const Vec3 centre = motion.centre + 0.5 * h * motion.velocity;
-        const Vec3 way = to_target(zone.settings, centre);
-        const double distance = way.norm();
-        if (distance > 1e-9)
-          medium.push += record.settings.mass * share_of_pull(state, zone, body, centre) *
-                         zone.settings.pull->strength *
-                         falloff_share(zone.settings.pull->falloff, distance, zone.pull_reach) / distance * way;
-      }
-    });
+    if (zone.settings.pull)
+      state.scratch.team->each(count, wet_worth_sharing,
+                               [&](std::size_t k) { pull(state, zone, zone.acting[k].index, h); });
   }
 }
 

@@ -6,7 +6,7 @@
 
 #include "dynamics/body_record.h"
 #include "dynamics/pair.h"
-#include "dynamics/wave_look.h"
+#include "dynamics/waves_of_eight.h"
 #include "geometry/submerged.h"
 
 namespace bronvel {
@@ -61,7 +61,7 @@ struct Blows {
 /// What is known of the bodies in a zone's water from sub-step to sub-step, in the order of `ZoneRecord::acting`.
 struct WetKept {
   std::vector<std::optional<Submersion>> cuts;  ///< what was submerged when it was last cut
-  std::vector<WaveWidth> widths;                ///< by body, then by train
+  std::vector<WidthsOfEight> widths;            ///< by eight bodies, then by train
 };
 
 /// How a body's surface has moved since the last tick's start.

@@ -49,7 +49,7 @@ double WaterNow::height(double x, double z) const {
 }
 
 WaveLook::WaveLook(const WaterNow& water, double x, double z)
-    : water_(water), x_(x), z_(z), count_(std::min(water.trains.size(), most)) {
+    : water_(water), x_(x), z_(z), count_(std::min(water.trains.size(), most_trains)) {
   for (std::size_t i = 0; i < count_; ++i)
     here_[i] = sine_cosine(angle(water.trains[i], water.current, water.time, x, z));
 }
@@ -63,18 +63,13 @@ WaveWidth width_of(const WaveTrain& w, double reach) {
 }
 
 Plane WaveLook::surface(double reach) const {
-  std::array<WaveWidth, most> widths;
-  for (std::size_t i = 0; i < count_; ++i) widths[i] = width_of(water_.trains[i], reach);
-  return surface(widths);
-}
-
-Plane WaveLook::surface(std::span<const WaveWidth> widths) const {
   if (count_ == 0) return {Vec3::Unit(1), water_.level};
   double middle = water_.level, slope_x = 0, slope_z = 0;
   for (std::size_t i = 0; i < count_; ++i) {
-    middle += widths[i].rise * here_[i].sine;
-    slope_x += widths[i].slope_x * here_[i].cosine;
-    slope_z += widths[i].slope_z * here_[i].cosine;
+    const WaveWidth width = width_of(water_.trains[i], reach);
+    middle += width.rise * here_[i].sine;
+    slope_x += width.slope_x * here_[i].cosine;
+    slope_z += width.slope_z * here_[i].cosine;
   }
   const Vec3 normal = Vec3(-slope_x, 1, -slope_z).normalized();
   return {normal, normal.dot(Vec3(x_, middle, z_))};

@@ -8,6 +8,8 @@
 
 namespace bronvel {
 
+inline constexpr std::size_t most_trains = 16;
+
 /// What is left of a train's rise (m) and slopes in a plane through points some way to each side.
 struct WaveWidth {
   double rise = 0, slope_x = 0, slope_z = 0;
@@ -21,16 +23,13 @@ class WaveLook {
 
   /// See WaterNow.
   Plane surface(double reach) const;
-  Plane surface(std::span<const WaveWidth> widths) const;  ///< the same for widths that are known, by train
   WaterNow::Moving moving(double y) const;
 
  private:
-  static constexpr std::size_t most = 16;  // trains
-
   const WaterNow& water_;
   double x_, z_;
   std::size_t count_;
-  std::array<SineCosine, most> here_;  // of each train's angle
+  std::array<SineCosine, most_trains> here_;  // of each train's angle
 };
 
 }  // namespace bronvel

@@ -26,10 +26,7 @@ void drag_by_waters(WorldState& state, double h);
 /// How far to each side of its middle a body takes the water's surface, m.
 double surface_reach(const BodyRecord& record);
 
-/// What of the body, shifted, lies in the zone's water at a time; volume 0 if nothing does. With `cut`, what was cut
-/// before is moved on if it can be, and put there anew if not. `widths` are those for the body's surface_reach, if they
-/// are known.
-Wet wet_part(const WorldState& state, const ZoneRecord& zone, std::uint32_t body, const Vec3& shift, double time,
-             std::optional<Submersion>* cut = nullptr, std::span<const WaveWidth> widths = {});
+/// What of the body, shifted, lies in the zone's water at a time; volume 0 if nothing does.
+Wet wet_part(const WorldState& state, const ZoneRecord& zone, std::uint32_t body, const Vec3& shift, double time);
 
 }  // namespace bronvel
