@@ -68,10 +68,14 @@ void examples(const std::filesystem::path& folder) {
   constexpr double played = 20;  // s
   for (const auto& entry : std::filesystem::directory_iterator(folder)) {
     if (!entry.is_directory()) continue;
-    Play play(open_folder(entry.path().string()), 1);
-    const auto ticks = static_cast<int>(std::lround(played * play.running().world.settings().tick_rate));
-    const double cpu = cpu_seconds_of([&] {
-      for (int i = 0; i < ticks; ++i) play.step();
+    const SceneFolder scene = open_folder(entry.path().string());
+    // Where others use the machine, the second play may tell more than the first.
+    const double cpu = least_of(2, [&] {
+      Play play(scene, 1);
+      const auto ticks = static_cast<int>(std::lround(played * play.running().world.settings().tick_rate));
+      return cpu_seconds_of([&] {
+        for (int i = 0; i < ticks; ++i) play.step();
+      });
     });
     all += cpu;
     slowest = std::min(slowest, played / cpu);

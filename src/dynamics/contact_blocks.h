@@ -129,13 +129,14 @@ struct PassNumbers {
   T stirs = 0;   ///< a change of speed of so much counts, m/s
   int pass = 0;  ///< the first two go over everything
   bool push_out = false;
-  bool place = false;   ///< gaps anew from where the bodies are
-  bool settle = false;  ///< what slides does so to the end of the sub-step
-  bool creeps = false;  ///< friction leaks, and takes back what it has crept
-  bool sum = false;     ///< adds the impulses to the totals afterwards
+  bool place = false;       ///< gaps anew from where the bodies are
+  bool settle = false;      ///< what slides does so to the end of the sub-step
+  bool creeps = false;      ///< friction leaks, and takes back what it has crept
+  bool sum = false;         ///< adds the impulses to the totals afterwards
+  bool last_first = false;  ///< goes through the blocks from the last to the first
 };
 
-/// A run of blocks of one colour.
+/// A run of blocks of one colour; or, of few contacts, of all: one worker goes through them one after another.
 struct Colour {
   std::uint32_t first = 0, count = 0;
   std::uint32_t lively = 0;  ///< of these the first so many: not all of their contacts are between calm bodies

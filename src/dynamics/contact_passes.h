@@ -554,8 +554,9 @@ T solve(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMoti
         const BodyFrameLane<T>* frames, const PassNumbers<T>& numbers, std::int32_t* stirred) {
   Eight<T> greatest = all<T>(0);
   const PassLanes<T> pass(numbers);
-  for (ContactBlock<T>* block = first; block != first + count; ++block) {
-    fetch_next<T>(block, first, count, motions, numbers.place ? frames : nullptr);
+  for (std::size_t k = 0; k < count; ++k) {
+    ContactBlock<T>* block = first + (numbers.last_first ? count - 1 - k : k);
+    if (!numbers.last_first) fetch_next<T>(block, first, count, motions, numbers.place ? frames : nullptr);
     if (at_rest(*block, numbers, stirred)) {
       if (numbers.sum) add_up(*block);
       continue;

@@ -300,6 +300,12 @@ void lay_blocks(WorldState& state, const ContactSystem& sys, ContactPart<T>& all
     i = end;
   }
   all.blocks.resize(blocks);
+  // No threads share few contacts: all colours are one run.
+  if (all.members.size() >= pairs_worth_sharing) return;
+  std::uint32_t lively = 0;
+  for (const Colour& colour : all.colours)
+    if (colour.lively > 0) lively = colour.first + colour.lively;
+  all.colours.assign(1, {0, static_cast<std::uint32_t>(blocks), lively});
 }
 
 template <class T>
@@ -417,6 +423,7 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
   // round, and makes a wall sway by itself. Before the move one way and after it the other, and in the next sub-step
   // the other way about, both sides are alike.
   const bool backwards = all.scarce && (all.goes + 1) / 2 % 2 == 1;
+  numbers.last_first = backwards && all.colours.size() == 1;
   sys.changes.resize(static_cast<std::size_t>(state.scratch.team->workers()));
   for (ContactSystem::Change& change : sys.changes) change = {};
   if constexpr (with_steps) sys.steps.make_room(all);
