@@ -59,7 +59,8 @@ Nearest at(std::initializer_list<std::pair<int, double>> which) {
 }
 
 Nearest nearest_on_segment(const Simplex& s, int i, int j) {
-  const Vec3 a = s.w(i), ab = s.w(j) - a;
+  const Vec3& a = s.w(i);
+  const Vec3 ab = s.w(j) - a;
   const double t = -a.dot(ab), length = ab.squaredNorm();
   if (t <= 0 || length <= 0) return at({{i, 1.0}});
   if (t >= length) return at({{j, 1.0}});
