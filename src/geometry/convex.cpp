@@ -42,18 +42,22 @@ Vec3 farthest_of(const Cone& c, const Vec3& d) {
   return apex.dot(d) > base.dot(d) ? apex : base;
 }
 
-Vec3 farthest_of(const Hull& h, const Vec3& d) {
-  const std::vector<Vec3>& corners = h.data->corners;
+// The number of the one that reaches farthest along the direction.
+std::size_t farthest_along(const std::vector<Vec3>& all, const Vec3& d) {
   std::size_t best = 0;
-  double most = corners[0].dot(d);
-  for (std::size_t i = 1; i < corners.size(); ++i) {
-    const double along = corners[i].dot(d);
+  double most = all[0].dot(d);
+  for (std::size_t i = 1; i < all.size(); ++i) {
+    const double along = all[i].dot(d);
     if (along > most) {
       most = along;
       best = i;
     }
   }
-  return corners[best];
+  return best;
+}
+
+Vec3 farthest_of(const Hull& h, const Vec3& d) {
+  return h.data->corners[farthest_along(h.data->corners, d)];
 }
 
 Polygon feature_of(const Sphere&, const Vec3&) {
@@ -129,18 +133,9 @@ Polygon feature_of(const Cone& c, const Vec3& d) {
 }
 
 Polygon feature_of(const Hull& h, const Vec3& d) {
-  const std::vector<Vec3>& normals = h.data->normals;
-  std::size_t best = 0;
-  double most = normals[0].dot(d);
-  for (std::size_t i = 1; i < normals.size(); ++i) {
-    const double along = normals[i].dot(d);
-    if (along > most) {
-      most = along;
-      best = i;
-    }
-  }
   Polygon p;
-  for (const std::uint32_t corner : h.data->faces[best]) p.add(h.data->corners[corner], corner);
+  for (const std::uint32_t corner : h.data->faces[farthest_along(h.data->normals, d)])
+    p.add(h.data->corners[corner], corner);
   return p;
 }
 
