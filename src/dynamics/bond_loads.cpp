@@ -79,12 +79,13 @@ void add_joints(const WorldState& state, const BreakRecord& record, const Pose& 
 
 void find_bearings(const WorldState& state, Bearings& bearings) {
   bearings.as_listed.clear();
-  bearings.first.assign(state.breakables.size() + 1, 0);
+  // Counted two places on: filling then moves each start to where the next one's belongs.
+  bearings.first.assign(state.breakables.size() + 2, 0);
   const auto add = [&](const BodyRecord& body, const Bearing& bearing) {
     if (body.breaks < 0 || state.breakables[static_cast<std::size_t>(body.breaks)].part.bonds.empty()) return;
     bearings.as_listed.push_back(bearing);
     bearings.as_listed.back().record = static_cast<std::uint32_t>(body.breaks);
-    ++bearings.first[static_cast<std::size_t>(body.breaks) + 1];
+    ++bearings.first[static_cast<std::size_t>(body.breaks) + 2];
   };
   const bool any = std::any_of(state.breakables.begin(), state.breakables.end(),
                                [](const BreakRecord& record) { return !record.part.bonds.empty(); });
@@ -99,11 +100,8 @@ void find_bearings(const WorldState& state, Bearings& bearings) {
   }
   for (std::size_t r = 1; r < bearings.first.size(); ++r) bearings.first[r] += bearings.first[r - 1];
   bearings.all.resize(bearings.as_listed.size());
-  for (auto bearing = bearings.as_listed.rbegin(); bearing != bearings.as_listed.rend(); ++bearing)
-    bearings.all[--bearings.first[bearing->record + 1]] = *bearing;
-  // Each has gone back to the start of its own: they stand one place too far on.
-  bearings.first.erase(bearings.first.begin());
-  bearings.first.push_back(bearings.all.size());
+  for (const Bearing& bearing : bearings.as_listed) bearings.all[bearings.first[bearing.record + 1]++] = bearing;
+  bearings.first.pop_back();
 }
 
 void gather_loads(WorldState& state, std::uint32_t r, std::span<const Bearing> bearings, BodyLoads& into) {

@@ -6,6 +6,7 @@
 #include "dynamics/body_distance.h"
 #include "dynamics/contact_points.h"
 #include "dynamics/sleep.h"
+#include "dynamics/wave_look.h"
 #include "geometry/compound.h"
 #include "geometry/cut.h"
 #include "geometry/distance.h"
@@ -98,7 +99,8 @@ std::optional<std::string> zone_fault(const ZoneSettings& s) {
       return "waves want a height of 0 or more and a length above 0 m";
     if (w.wave_height > w.wave_length / 7)
       return "waves higher than a seventh of their length would break: make them longer or lower";
-    if (w.waves < 1 || w.waves > 16) return "water wants 1 to 16 trains of waves";
+    if (w.waves < 1 || w.waves > static_cast<int>(most_trains))
+      return "water wants 1 to " + std::to_string(most_trains) + " trains of waves";
   }
   if (s.pull && !(finite(s.pull->strength) && std::abs(s.pull->strength) <= 1e6))
     return "a pull wants a strength of up to 1e6 m/s²";

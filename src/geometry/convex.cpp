@@ -208,8 +208,8 @@ std::optional<Edge> edge_of(const Hull& h, const Vec3& d) {
   return Edge{corners[best], corners[next]};
 }
 
-template <class Round>
-std::optional<Edge> edge_of(const Round&, const Vec3&) {
+template <class Other>
+std::optional<Edge> edge_of(const Other&, const Vec3&) {
   return std::nullopt;
 }
 

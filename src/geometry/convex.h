@@ -30,7 +30,8 @@ class Convex {
   /// from outside), an edge (two) or a point.
   Polygon feature(const Vec3& direction) const;
 
-  /// The core's edge that looks along `direction`: from its farthest corner to the next farthest. None of round ones.
+  /// The core's edge that looks along `direction`: from its farthest corner to the next farthest. Only of boxes,
+  /// hulls and capsules.
   std::optional<Edge> edge(const Vec3& direction) const;
 
  private:

@@ -76,9 +76,8 @@ std::optional<MetAgain> by_edges(const Convex& a, const Convex& b, const Vec3& w
   };
   if (!(share_a >= 0 && share_a <= 1 && share_b >= 0 && share_b <= 1)) {
     // Those of the edges themselves (5.1.9).
-    const auto of_b = [&] { return along_b.dot(share_a * along_a - between) / (length_b * length_b); };
     share_a = std::clamp(share_a, 0.0, 1.0);
-    share_b = of_b();
+    share_b = along_b.dot(share_a * along_a - between) / (length_b * length_b);
     if (share_b < 0 || share_b > 1) {
       share_b = std::clamp(share_b, 0.0, 1.0);
       share_a = std::clamp(along_a.dot(between + share_b * along_b) / (length_a * length_a), 0.0, 1.0);

@@ -1,4 +1,5 @@
 // What a zone has.
+#include "dynamics/wave_look.h"
 #include "scene/property_makers.h"
 
 namespace bronvel {
@@ -56,7 +57,8 @@ std::vector<ZoneProperty> make_zone_list() {
   list.push_back(wave_length);
   list.push_back(listed::number("wave_heading", "wave heading", "rad", wet, -1e3, 1e3, &SceneZone::wave_heading,
                                 "where they run, turned about the vertical from the scene's X"));
-  list.push_back(listed::number("wave_trains", "wave trains", "", wet, 1, 16, &SceneZone::wave_trains,
+  list.push_back(listed::number("wave_trains", "wave trains", "", wet, 1, static_cast<int>(most_trains),
+                                &SceneZone::wave_trains,
                                 "how many waves run over each other: 1 regular, 4 and more a broken sea"));
   list.push_back(
       listed::number("pull", "pull", "m/s²", pulls, -1e6, 1e6, &SceneZone::pull,
