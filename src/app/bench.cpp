@@ -147,11 +147,7 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(&disk_, &QFileSystemWatcher::fileChanged, &disk_timer_, qOverload<>(&QTimer::start));
   connect(&disk_, &QFileSystemWatcher::directoryChanged, &disk_timer_, qOverload<>(&QTimer::start));
   connect(&disk_timer_, &QTimer::timeout, this, [this] {
-    if (session_.changed_on_disk())
-      ask(
-          "Another program changed this scene on disk.",
-          session_.saved() ? "" : "What you have changed here is not saved.", "Load it",
-          [this] { open(session_.path()); }, "Keep mine", [] {});
+    take_in_from_disk();
     watch_disk();
   });
   connect(&session_, &Session::opened, this, &Bench::watch_disk);
@@ -462,11 +458,59 @@ void Bench::open_new() {
   place_overlays();
 }
 
+// What only the other program changed is taken in at once; what was changed here too, one chooses. False while that has
+// to be chosen.
+bool Bench::take_in_from_disk() {
+  if (!session_.has_folder()) return true;
+  const DiskChanges changes = session_.changes_on_disk();
+  if (changes.any()) {
+    try {
+      session_.take_in_from_disk(false);
+    } catch (const std::exception& e) {
+      show_fault("Another program changed this scene, and it can't be read as it is now. What is here stays.",
+                 e.what());
+      return changes.clashes.empty();
+    }
+  }
+  if (changes.clashes.empty()) {
+    if (asks_about_disk_) notice_->hide();
+    asks_about_disk_ = false;
+    return true;
+  }
+  QString text;
+  for (const std::string& name : changes.clashes) text += session_.clash_text(name) + "\n";
+  ask(
+      "Changed here, and by another program too. Which shall it be?", text, "Take theirs",
+      [this] {
+        asks_about_disk_ = false;
+        try {
+          session_.take_in_from_disk(true);
+        } catch (const std::exception& e) {
+          show_fault("It can't be read.", e.what());
+        }
+      },
+      "Keep mine",
+      [this] {
+        asks_about_disk_ = false;
+        session_.keep_over_disk();
+        emit session_.said("Kept; Ctrl+S writes it over the other.");
+      });
+  asks_about_disk_ = true;
+  return false;
+}
+
 bool Bench::save() {
   if (!session_.has_folder()) {
     emit header_->save_as_asked();
     return session_.has_folder() && session_.saved();
   }
+  if (session_.changes_on_disk().gone) {
+    ask("Not saved: the scene's folder is not there any more.",
+        session_.path() + " was moved, renamed or removed. Put it back and save again, or save the scene elsewhere.",
+        "Save elsewhere…", [this] { emit header_->save_as_asked(); }, "", {});
+    return false;
+  }
+  if (!take_in_from_disk()) return false;
   try {
     session_.save();
     return true;
@@ -523,19 +567,28 @@ void Bench::offer_left_over() {
       "Forget it", [left] { Recovery::forget(left); });
 }
 
+// A play is stopped first: what was tuned in it counts as not saved.
 bool Bench::may_leave() {
-  if (session_.saved() && session_.pending().empty()) return true;
-  if (session_.untouched()) return true;
+  session_.stop();
+  const std::vector<Change> tuned = session_.pending();
+  if (session_.saved() && tuned.empty()) return true;
+  if (session_.untouched() && tuned.empty()) return true;
   QMessageBox box(this);
+  box.setObjectName("leaving");
   box.setWindowTitle("Bronvel");
-  box.setText(session_.saved() ? "There are values from play that are neither kept nor dropped."
-                               : "The scene or a script is not saved.");
-  box.setInformativeText("Leave now and they are lost.");
-  auto* save_button = session_.saved() ? nullptr : box.addButton("Save first", QMessageBox::AcceptRole);
-  auto* lose = box.addButton("Leave and lose them", QMessageBox::DestructiveRole);
+  const QString values = tuned.size() == 1
+                             ? QString("A value that you changed while it played is")
+                             : QString("%1 values that you changed while it played are").arg(tuned.size());
+  box.setText(tuned.empty() ? "The scene or a script is not saved." : values + " neither kept nor dropped.");
+  box.setInformativeText("Leave now and what is not saved is lost.");
+  auto* keep = box.addButton(tuned.empty() ? "Save first" : "Keep and save", QMessageBox::AcceptRole);
+  auto* lose = box.addButton("Leave and lose it", QMessageBox::DestructiveRole);
   box.addButton("Go back", QMessageBox::RejectRole);
   box.exec();
-  return box.clickedButton() == lose || (save_button && box.clickedButton() == save_button && save());
+  if (box.clickedButton() == lose) return true;
+  if (box.clickedButton() != keep) return false;
+  if (!tuned.empty()) session_.keep(tuned);
+  return save();
 }
 
 void Bench::show_fault(const QString& title, const QString& text) {

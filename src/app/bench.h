@@ -87,6 +87,7 @@ class Bench : public QWidget {
   void ask(const QString& title, const QString& text, const QString& yes, const std::function<void()>& on_yes,
            const QString& no, const std::function<void()>& on_no);
   void watch_disk();
+  bool take_in_from_disk();
   bool may_leave();  ///< whether what is open may be left: nothing unsaved, or the user says so
 
   Session session_;
@@ -119,6 +120,7 @@ class Bench : public QWidget {
   QFrame* said_ = nullptr;
   QLabel* said_text_ = nullptr;
   bool played_ = false;
+  bool asks_about_disk_ = false;  // the notice is about which of two changes shall be
   bool card_folded_ = false;
   QSplitter *upper_ = nullptr, *whole_ = nullptr;
 };

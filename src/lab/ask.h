@@ -19,18 +19,24 @@ struct Question {
 /// The take's own: asked as it stands, it gives the same bits.
 Question question_of(const Take& take);
 
-/// The take's seed and inputs on another scene. Where a value was set by hand in the take and is another one in the
-/// scenes now, the scene's counts: it was changed since.
+/// The take's seed and inputs on another scene, for as many seconds; at another tick rate, each input comes at its
+/// time. Where a value was set by hand in the take and is another one in the scenes now, the scene's counts: it was
+/// changed since.
 Question question_of(const Take& take, const SceneFolder& now);
 
 /// Without those that set what one of `settings` ("fender.mass=4") sets.
 std::vector<Input> without_settings(std::vector<Input> inputs, const std::vector<std::string>& settings);
 
-/// Plays it. `begun` is told of the take as soon as there is one, to be looked at while it fills; `go_on` is asked
-/// after every tick, and ends it with false. Throws Error when the scene can't be played. No disk, no output.
-std::shared_ptr<SharedTake> ask(const Question& question,
-                                const std::function<void(const std::shared_ptr<SharedTake>&)>& begun = nullptr,
-                                const std::function<bool(Play&)>& go_on = nullptr);
+/// Plays it. `begun` is told of the take as soon as there is one, to be looked at while it fills, and of the play at
+/// its start; `go_on` is asked after every tick, and ends it with false. Throws Error when the scene can't be played.
+/// No disk, no output.
+std::shared_ptr<SharedTake> ask(
+    const Question& question,
+    const std::function<void(const std::shared_ptr<SharedTake>&, const Play&)>& begun = nullptr,
+    const std::function<bool(Play&)>& go_on = nullptr);
+
+/// Whether the two play alike: they differ in nothing that a play depends on.
+bool plays_alike(const SceneFolder& a, const SceneFolder& b);
 
 /// What is different in the second scene, for a line under a take: "push 3 → 5.5", "cork restitution 0.75 → 0.9",
 /// "nudge.lua". Names of bodies only where several of them have what changed. Empty if nothing that a play depends on.

@@ -13,6 +13,7 @@
 #include "lab/take_file.h"
 #include "scene/fault.h"
 #include "scene/json_text.h"
+#include "script/setting.h"
 #include "sound/soundtrack.h"
 
 namespace bronvel {
@@ -142,7 +143,10 @@ Question question_of(const HeadlessRequest& request, const std::optional<TakeFil
   if (request.tick_rate) scene.world.tick_rate = *request.tick_rate;
   if (request.substeps) scene.world.substeps = *request.substeps;
   check_scene(scene);
-  if (!request.inputs_file.empty()) question.inputs = read_inputs(read_file(request.inputs_file), request.inputs_file);
+  // Before anything of the play begins: a script's top level and on.play see what was set.
+  for (const std::string& setting : request.settings) put_setting(question.folder, setting);
+  if (!request.inputs_file.empty())
+    question.inputs = read_inputs(read_file(request.inputs_file), request.inputs_file, scene.world.tick_rate);
   if (request.seconds) question.ticks = std::llround(*request.seconds * scene.world.tick_rate);
   return question;
 }
@@ -159,7 +163,6 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
   const SceneFolder& folder = question.folder;
   Play play(folder, question.seed, question.inputs);
   play.running().world.set_threads(request.threads);
-  for (const std::string& setting : request.settings) play.set_from_text(setting);
   // What a take came to have in play has channels too.
   const ChannelOwners of_scene = ChannelOwners::of(folder.scene);
   const std::vector<Channel> channels = channels_called(request.channels, again ? again->take.owners() : of_scene);

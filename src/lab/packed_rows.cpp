@@ -237,17 +237,19 @@ PackedRows PackedRows::read(std::span<const std::uint8_t>& from, std::span<const
   read.rows_ = take_number_off(from);
   read.still_ = take_number_off(from);
   const std::int64_t first_chunk = take_number_off(from), open_rows = take_number_off(from);
-  const bool good = read.rows_ >= 0 && read.still_ >= 0 && read.still_ <= read.rows_ && first_chunk >= 1 &&
-                    first_chunk <= rows_a_chunk && open_rows >= 0 && open_rows < rows_a_chunk;
+  constexpr std::int64_t most_rows = std::int64_t{1} << 40;
+  const bool good = read.rows_ >= 0 && read.rows_ <= most_rows && read.still_ >= 0 && read.still_ <= read.rows_ &&
+                    first_chunk >= 1 && first_chunk <= rows_a_chunk && open_rows >= 0 && open_rows < rows_a_chunk;
   if (!good) broken();
   read.first_chunk_ = static_cast<int>(first_chunk);
   read.open_rows_ = static_cast<int>(open_rows);
   for (std::size_t i = 0; i < quanta.size(); ++i)
     for (std::int64_t* n : {&read.first_[i], &read.last_[i], &read.step_[i]}) *n = take_number_off(from);
   const std::int64_t chunks = take_number_off(from);
+  if (chunks < 0 || static_cast<std::uint64_t>(chunks) > from.size()) broken();  // each takes some bytes
   std::int64_t whole_rows = read.still_ + open_rows;
   if (chunks > 0) whole_rows += first_chunk + (chunks - 1) * rows_a_chunk;
-  if (chunks < 0 || whole_rows != read.rows_) broken();
+  if (whole_rows != read.rows_) broken();
   read.bytes_ = sizeof read;
   for (std::int64_t i = 0; i < chunks; ++i) {
     Chunk chunk;

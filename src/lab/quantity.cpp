@@ -19,12 +19,14 @@ std::vector<std::string> plain() {
 
 BodyReading body_reading(const World& world, BodyHandle body) {
   const BodyMotion motion = world.motion(body);
-  return {motion.pose,      motion.velocity,          motion.angular_velocity, world.body_settings(body).kind,
-          world.mass(body), world.settings().gravity, world.asleep(body),      world.submerged(body)};
+  const BodySettings& settings = world.body_settings(body);
+  const Vec3 gravity = settings.gravity_factor * world.settings().gravity;
+  return {motion.pose,      motion.velocity, motion.angular_velocity, settings.kind,
+          world.mass(body), gravity,         world.asleep(body),      world.submerged(body)};
 }
 
 double kinetic_energy(const BodyReading& body) {
-  if (body.kind != MotionKind::dynamic) return 0;
+  if (body.kind == MotionKind::fixed) return 0;
   const Vec3 spin = body.pose.orientation.conjugate() * body.angular_velocity;
   return 0.5 * body.mass.mass * body.velocity.squaredNorm() + 0.5 * spin.dot(body.mass.inertia * spin);
 }
@@ -50,14 +52,15 @@ std::span<const Quantity<BodyReading>> body_quantities() {
       {"height", "m", plain(), "of its origin", [](const B& b, C& out) { out[0] = b.pose.position.y(); }},
       {"kinetic_energy", "J", plain(), "of its moving and turning",
        [](const B& b, C& out) { out[0] = kinetic_energy(b); }},
-      {"energy", "J", plain(), "of its moving and turning, and of its place in the scene's gravity, from the origin",
+      {"energy", "J", plain(),
+       "of its moving and turning, and of its place in the gravity that it feels, from the origin",
        [](const B& b, C& out) {
          const Vec3 centre = b.pose.to_scene(b.mass.centre);
-         out[0] = b.kind == MotionKind::dynamic ? kinetic_energy(b) - b.mass.mass * b.gravity.dot(centre) : 0;
+         out[0] = b.kind != MotionKind::fixed ? kinetic_energy(b) - b.mass.mass * b.gravity.dot(centre) : 0;
        }},
       {"momentum", "kg·m/s", axes(), "mass times velocity",
        [](const B& b, C& out) {
-         put(b.kind == MotionKind::dynamic ? Vec3(b.mass.mass * b.velocity) : Vec3(Vec3::Zero()), out);
+         put(b.kind != MotionKind::fixed ? Vec3(b.mass.mass * b.velocity) : Vec3(Vec3::Zero()), out);
        }},
       {"submerged", "", plain(), "share of its volume that is in water",
        [](const B& b, C& out) { out[0] = b.submerged; }},

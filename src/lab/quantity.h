@@ -17,7 +17,7 @@ struct BodyReading {
   Vec3 angular_velocity = Vec3::Zero();  ///< rad/s
   MotionKind kind = MotionKind::dynamic;
   MassProperties mass;
-  Vec3 gravity = Vec3::Zero();  ///< of the scene, m/s²
+  Vec3 gravity = Vec3::Zero();  ///< of the scene at the moment, times the body's own factor, m/s²
   bool asleep = false;
   double submerged = 0;  ///< share of its volume in water, 0 to 1
 };
@@ -47,7 +47,7 @@ const Quantity<Reading>* find_quantity(std::span<const Quantity<Reading>> all, c
   return nullptr;
 }
 
-/// Energy of motion of a dynamic body, J.
+/// Energy of motion, J; of a body that moves by its own script too.
 double kinetic_energy(const BodyReading& body);
 
 }  // namespace bronvel

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "lab/script_text.h"
+#include "script/reading.h"
 #include "script/reference.h"
 
 namespace bronvel {
@@ -15,6 +16,13 @@ const std::set<std::string> pushes{"force", "impulse", "torque", "angular_impuls
 const std::map<std::string, std::string> opposites{{"on.grab", "on.drop"},     {"on.drop", "on.grab"},
                                                    {"on.press", "on.release"}, {"on.release", "on.press"},
                                                    {"on.enter", "on.leave"},   {"on.leave", "on.enter"}};
+
+// Changes the body of that name, if it is still there when one mends.
+std::function<void(SceneFolder&)> mend_of(const std::string& body, const std::function<void(Body&)>& change) {
+  return [body, change](SceneFolder& folder) {
+    if (Body* found = folder.scene.find(body)) change(*found);
+  };
+}
 
 // A script's text with what is asked of it again and again.
 struct Text {
@@ -204,7 +212,7 @@ class Search {
       add({"pushed_but_fixed", body.name, text.file, text.words[i].line,
            body.name + " is " + kind_word(body.kind) + ", but body:" + text.at(i + 1) + " pushes it",
            "only dynamic bodies answer to forces: nothing will happen", "make " + body.name + " dynamic",
-           [name = body.name](SceneFolder& folder) { folder.scene.find(name)->kind = MotionKind::dynamic; }});
+           mend_of(body.name, [](Body& its) { its.kind = MotionKind::dynamic; })});
       return;
     }
   }
@@ -215,14 +223,13 @@ class Search {
       if (const ScriptFunction* f = text.function(handler)) {
         add({"deaf_body", body.name, text.file, f->line,
              body.name + " does not report its contacts, but " + handler + " waits for them", "it will never be called",
-             "let " + body.name + " report contacts",
-             [name = body.name](SceneFolder& folder) { folder.scene.find(name)->reports = true; }});
+             "let " + body.name + " report contacts", mend_of(body.name, [](Body& its) { its.reports = true; })});
         return;
       }
   }
 
   void zero_dials(const Text& text, const Body& body) {
-    if (!dials_.contains(text.file)) dials_[text.file] = declared_dials(text.file, folder_.scripts);
+    if (!dials_.contains(text.file)) dials_[text.file] = read_script(text.file, folder_.scripts).dials;
     for (const Dial& dial : dials_[text.file]) {
       double value = dial.value;
       for (const ScriptUse& use : body.scripts)
@@ -244,11 +251,14 @@ class Search {
       add({"zero_dial", body.name, text.file, line,
            "dial " + dial.name + " of " + body.name + " is 0, and the push on this line is multiplied by it",
            "nothing will happen until it is turned up",
-           dial.default_value != 0 ? "set it to " + number_text(dial.default_value) + ", as the script declares it" : "",
-           dial.default_value != 0 ? [name = body.name, file = text.file, dial = dial.name](SceneFolder& folder) {
-             for (ScriptUse& use : folder.scene.find(name)->scripts)
-               if (use.file == file) use.dials.erase(dial);
-           } : std::function<void(SceneFolder&)>()});
+           dial.default_value != 0 ? "set it to " + number_text(dial.default_value) + ", as the script declares it"
+                                   : "",
+           dial.default_value != 0 ? mend_of(body.name,
+                                             [file = text.file, dial = dial.name](Body& its) {
+                                               for (ScriptUse& use : its.scripts)
+                                                 if (use.file == file) use.dials.erase(dial);
+                                             })
+                                   : std::function<void(SceneFolder&)>()});
     }
   }
 

@@ -31,7 +31,7 @@ std::size_t Take::bytes() const {
   for (const NumberTrack& track : numbers) sum += sizeof track + track.rows.bytes();
   sum += contacts.bytes() + bonds.bytes();
   for (const ZonesFrom& each : zones) sum += sizeof each + each.zones.size() * sizeof(SceneZone);
-  sum += hand.size() * sizeof(HandAt);
+  sum += hand.size() * sizeof(HandAt) + gravity.size() * sizeof(GravityFrom);
   for (const DrawnAt& each : drawn) {
     sum += sizeof each + each.drawn.size() * sizeof(Drawn);
     for (const Drawn& one : each.drawn) sum += bytes_of(one.text);
@@ -41,6 +41,13 @@ std::size_t Take::bytes() const {
   for (const PlayCrack& crack : cracks) sum += sizeof crack + crack.parts.size() * sizeof(std::string);
   for (const LogLine& line : log) sum += sizeof line + bytes_of(line.text);
   return sum;
+}
+
+std::vector<LogLine> Take::stops() const {
+  std::vector<LogLine> all;
+  for (const LogLine& line : log)
+    if (line.level == LogLevel::error && !line.script.empty()) all.push_back(line);
+  return all;
 }
 
 ChannelOwners Take::owners() const {
@@ -82,6 +89,8 @@ void TakeRecorder::record(const Play& play, std::span<const LogLine> log) {
     zone_changes_ = running.changes_of_zones();
     take_.zones.push_back({take_.ticks, running.scene.zones});
   }
+  const Vec3& gravity = running.world.settings().gravity;
+  if (take_.gravity.empty() || take_.gravity.back().gravity != gravity) take_.gravity.push_back({take_.ticks, gravity});
   if (!first) {
     if (!play.drawn().empty()) take_.drawn.push_back({take_.ticks, play.drawn()});
     const auto add = [](auto& to, const auto& from) { to.insert(to.end(), from.begin(), from.end()); };

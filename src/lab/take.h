@@ -48,6 +48,12 @@ struct ZonesFrom {
   std::vector<SceneZone> zones;
 };
 
+/// What the scene's gravity was from a tick on, m/s².
+struct GravityFrom {
+  std::int64_t tick = 0;
+  Vec3 gravity = Vec3::Zero();
+};
+
 struct HandAt {
   std::int64_t tick = 0;
   HandHold hand;
@@ -81,6 +87,7 @@ struct Take {
   ContactTrack contacts;  ///< by places in `bodies`
   BondTrack bonds;        ///< likewise
   std::vector<ZonesFrom> zones;
+  std::vector<GravityFrom> gravity;  ///< empty in takes of before it was kept: the scene's
   std::vector<DrawnAt> drawn;
   std::vector<HandAt> hand;  ///< of the ticks in which it held something
   std::vector<PlayEvent> events;
@@ -94,6 +101,8 @@ struct Take {
   double tick_rate() const { return folder.scene.world.tick_rate; }
   double seconds() const { return static_cast<double>(std::max<std::int64_t>(ticks - 1, 0)) / tick_rate(); }
   std::size_t bytes() const;  ///< about how much memory it takes
+  /// The scripts' faults, each of which stopped one on a body, in their order.
+  std::vector<LogLine> stops() const;
   /// What it was played from may be looked up by name: bodies that came in play too.
   ChannelOwners owners() const;
 };

@@ -4,6 +4,7 @@
 #include <sqlite3.h>
 #include <zstd.h>
 
+#include <algorithm>
 #include <bit>
 #include <cmath>
 #include <memory>
@@ -23,7 +24,11 @@ constexpr int effort = 3;
 // Versions of the file.
 constexpr int first_with_contacts = 2;
 constexpr int first_with_bonds = 3;
-constexpr std::uint64_t most_part_bytes = std::uint64_t{2} << 30;
+constexpr int first_with_gravity = 5;
+// A part of more bytes is kept in pieces: the database takes a thousand million bytes at once.
+constexpr std::size_t bytes_a_piece = std::size_t{64} << 20;
+constexpr std::size_t most_part_bytes = std::size_t{8} << 30;
+constexpr std::int64_t most_ticks = std::int64_t{1} << 27;  // twelve days at 120 Hz
 
 void put_mass(ByteList& to, const MassProperties& m) {
   put_plain(to, m.mass), put_plain(to, m.centre);
@@ -253,38 +258,63 @@ std::string packed_part(ByteView bytes) {
 class Parts {
  public:
   explicit Parts(const Database& database) : database_(database) {}
-  void put(const char* name, ByteView bytes) const {
-    const std::string packed = packed_part(bytes);
-    const Statement insert(database_, "INSERT INTO part (name, data) VALUES (?, ?)");
-    sqlite3_bind_text(insert.handle, 1, name, -1, SQLITE_STATIC);
-    sqlite3_bind_blob64(insert.handle, 2, packed.data(), packed.size(), SQLITE_STATIC);
-    while (insert.row()) {
-    }
+  void put(const std::string& name, ByteView bytes) const {
+    std::size_t piece = 0;
+    do {
+      const std::size_t size = std::min(bytes.size(), bytes_a_piece);
+      put_piece(piece_name(name, piece++), bytes.first(size));
+      bytes = bytes.subspan(size);
+    } while (!bytes.empty());
   }
   void put(const char* name, const std::string& text) const {
     put(name, ByteView(reinterpret_cast<const std::uint8_t*>(text.data()), text.size()));
   }
-  ByteList bytes(const char* name) const {
-    const Statement select(database_, "SELECT data FROM part WHERE name = ?");
-    sqlite3_bind_text(select.handle, 1, name, -1, SQLITE_STATIC);
-    if (!select.row()) altered();
-    const void* data = sqlite3_column_blob(select.handle, 0);
-    const auto size = static_cast<std::size_t>(sqlite3_column_bytes(select.handle, 0));
-    if (!data) altered();
-    const unsigned long long whole = ZSTD_getFrameContentSize(data, size);
-    if (whole == ZSTD_CONTENTSIZE_UNKNOWN || whole == ZSTD_CONTENTSIZE_ERROR || whole > most_part_bytes) altered();
-    ByteList bytes(whole);
-    const std::size_t got = ZSTD_decompress(bytes.data(), bytes.size(), data, size);
-    if (ZSTD_isError(got) != 0 || got != whole) altered();
+  ByteList bytes(const std::string& name) const {
+    ByteList bytes;
+    std::size_t piece = 0;
+    while (add_piece(piece_name(name, piece), bytes)) ++piece;
+    if (piece == 0) altered();
     return bytes;
   }
-  std::string text(const char* name) const {
+  std::string text(const std::string& name) const {
     const ByteList all = bytes(name);
     return {all.begin(), all.end()};
   }
   [[noreturn]] void altered() const { throw Error(database_.name, "is no take, or was altered or cut short"); }
 
  private:
+  static std::string piece_name(const std::string& part, std::size_t piece) {
+    return piece == 0 ? part : part + "/" + std::to_string(piece);
+  }
+  void check(int code) const {
+    if (code != SQLITE_OK) database_.fail(code);
+  }
+  void put_piece(const std::string& name, ByteView bytes) const {
+    const std::string packed = packed_part(bytes);
+    const Statement insert(database_, "INSERT INTO part (name, data) VALUES (?, ?)");
+    check(sqlite3_bind_text(insert.handle, 1, name.c_str(), -1, SQLITE_STATIC));
+    check(sqlite3_bind_blob64(insert.handle, 2, packed.data(), packed.size(), SQLITE_STATIC));
+    while (insert.row()) {
+    }
+  }
+  // False if there is no piece of that name.
+  bool add_piece(const std::string& name, ByteList& bytes) const {
+    const Statement select(database_, "SELECT data FROM part WHERE name = ?");
+    check(sqlite3_bind_text(select.handle, 1, name.c_str(), -1, SQLITE_STATIC));
+    if (!select.row()) return false;
+    const void* data = sqlite3_column_blob(select.handle, 0);
+    const auto size = static_cast<std::size_t>(sqlite3_column_bytes(select.handle, 0));
+    if (!data) altered();
+    const unsigned long long whole = ZSTD_getFrameContentSize(data, size);
+    const std::size_t had = bytes.size();
+    if (whole == ZSTD_CONTENTSIZE_UNKNOWN || whole == ZSTD_CONTENTSIZE_ERROR || whole > most_part_bytes - had)
+      altered();
+    bytes.resize(had + whole);
+    const std::size_t got = ZSTD_decompress(bytes.data() + had, whole, data, size);
+    if (ZSTD_isError(got) != 0 || got != whole) altered();
+    return true;
+  }
+
   const Database& database_;
 };
 
@@ -336,6 +366,11 @@ void write_parts(const Database& database, const Take& take, const TakeLabel& la
   }
   parts.put("zones", bytes);
   bytes.clear();
+  if (version >= first_with_gravity) {
+    put_list<GravityFrom>(bytes, take.gravity, put_gravity);
+    parts.put("gravity", bytes);
+    bytes.clear();
+  }
   put_list<DrawnAt>(bytes, take.drawn, put_drawn);
   put_list<HandAt>(bytes, take.hand, put_hand);
   put_list<PlayEvent>(bytes, take.events, put_event);
@@ -358,6 +393,17 @@ TakeLabel label_of(const Database& database, const Json& about) {
           about.at("pinned").get<bool>(), about.at("about").get<std::string>()};
 }
 
+// Whether all that was recorded lies within the take's ticks, so that no reader has to ask.
+bool within_its_ticks(const Take& take, bool has_contacts) {
+  if (take.ticks < 1 || take.ticks > most_ticks || (has_contacts && take.contacts.ticks() != take.ticks)) return false;
+  const auto within = [&](const auto& tracks) {
+    return std::all_of(tracks.begin(), tracks.end(), [&](const auto& track) {
+      return track.first >= 0 && track.first <= take.ticks && track.rows.rows() <= take.ticks - track.first;
+    });
+  };
+  return within(take.bodies) && within(take.joints) && within(take.numbers);
+}
+
 TakeFile read_parts(const Database& database) {
   const Parts parts(database);
   TakeFile file;
@@ -376,7 +422,7 @@ TakeFile read_parts(const Database& database) {
     models[name] = std::make_shared<const Model>(read_model(text.get<std::string>(), where + name));
   take.folder.scene = read_scene(parts.text("scene"), where + "scene.json", models);
   take.folder.scripts = Json::parse(parts.text("scripts")).get<std::map<std::string, std::string>>();
-  take.inputs = read_inputs(parts.text("inputs"), where + "inputs");
+  take.inputs = read_inputs(parts.text("inputs"), where + "inputs", take.tick_rate());
   const Scene settings = read_scene(parts.text("settings"), where + "settings", models);
   ByteList bytes = parts.bytes("bodies");
   ByteView from(bytes);
@@ -403,6 +449,11 @@ TakeFile read_parts(const Database& database) {
     const std::int64_t tick = take_number_off(from);
     take.zones.push_back({tick, read_scene(take_text_off(from), where + "zones").zones});
   }
+  if (about.at("bronvel_take").get<int>() >= first_with_gravity) {
+    bytes = parts.bytes("gravity");
+    from = bytes;
+    take.gravity = take_list<GravityFrom>(from, take_gravity);
+  }
   bytes = parts.bytes("events");
   from = bytes;
   take.drawn = take_list<DrawnAt>(from, about.at("bronvel_take").get<int>() >= 4 ? take_drawn : take_drawn_before_4);
@@ -413,6 +464,7 @@ TakeFile read_parts(const Database& database) {
   take.splashes = take_list<PlaySplash>(from, take_splash);
   take.cracks = take_list<PlayCrack>(from, take_crack);
   take.log = take_list<LogLine>(from, take_line);
+  if (!within_its_ticks(take, about.at("bronvel_take").get<int>() >= first_with_contacts)) parts.altered();
   return file;
 }
 

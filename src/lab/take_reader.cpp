@@ -96,7 +96,9 @@ BodyReading TakeReader::reading(const Take& take, std::size_t track, std::int64_
     reading.kind = settings->body->kind;
     reading.mass = settings->mass;
   }
-  reading.gravity = take.folder.scene.world.gravity;
+  const GravityFrom* gravity = at_tick(take.gravity, tick);
+  const double factor = settings ? settings->body->gravity_factor : 1;
+  reading.gravity = factor * (gravity ? gravity->gravity : take.folder.scene.world.gravity);
   reading.asleep = r[13] != 0;
   reading.submerged = r[14];
   return reading;
@@ -124,6 +126,7 @@ std::optional<FloatingReading> TakeReader::floating(const Take& take, const std:
   if (!then || !its || !zones || its->kind != MotionKind::dynamic) return std::nullopt;
   Scene scene;
   scene.world = take.folder.scene.world;
+  if (const GravityFrom* gravity = at_tick(take.gravity, tick)) scene.world.gravity = gravity->gravity;
   scene.surfaces = take.folder.scene.surfaces;
   scene.groups = take.folder.scene.groups;
   scene.seed = take.seed;

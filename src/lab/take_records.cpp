@@ -148,6 +148,17 @@ DrawnAt take_drawn_before_4(ByteView& from) {
   return d;
 }
 
+void put_gravity(ByteList& to, const GravityFrom& g) {
+  put_number(to, g.tick);
+  put_plain(to, g.gravity);
+}
+GravityFrom take_gravity(ByteView& from) {
+  GravityFrom g;
+  g.tick = take_number_off(from);
+  g.gravity = take_vector(from);
+  return g;
+}
+
 void put_hand(ByteList& to, const HandAt& h) {
   put_number(to, h.tick);
   put_text(to, h.hand.body);

@@ -22,6 +22,8 @@ LogLine take_line(ByteView& from);
 void put_drawn(ByteList& to, const DrawnAt& drawn);
 DrawnAt take_drawn(ByteView& from);
 DrawnAt take_drawn_before_4(ByteView& from);  ///< of files before version 4, whose sounds had no pitch
+void put_gravity(ByteList& to, const GravityFrom& gravity);
+GravityFrom take_gravity(ByteView& from);
 void put_hand(ByteList& to, const HandAt& hand);
 HandAt take_hand(ByteView& from);
 

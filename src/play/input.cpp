@@ -75,11 +75,18 @@ class LineReader {
     if (!json.is_object()) fail("wants an object { … }");
   }
 
-  Input input() const {
+  Input input(double tick_rate) const {
     Input in;
-    const double tick = number("tick", -1);
-    if (tick < 0 || tick != std::floor(tick) || tick > 1e15) fail("wants a \"tick\" that is a whole number from 0");
-    in.tick = static_cast<std::int64_t>(tick);
+    if (json_.contains("time")) {
+      const double time = number("time", 0);
+      if (time < 0 || time > 1e9) fail("wants a \"time\" from 0 s");
+      in.tick = std::llround(time * tick_rate);
+    } else {
+      const double tick = number("tick", -1);
+      if (tick < 0 || tick != std::floor(tick) || tick > 1e15)
+        fail("wants a \"tick\" that is a whole number from 0, or a \"time\" in s");
+      in.tick = static_cast<std::int64_t>(tick);
+    }
     only_known();
     if (json_.contains("action")) {
       in.kind = Input::Kind::action;
@@ -156,8 +163,9 @@ class LineReader {
     if (kind.empty()) fail("wants one of action, grab, carry, drop, flick, blast, cut, set, script");
     const std::vector<std::string>& known = fields.at(kind);
     for (const auto& [key, value] : json_.items()) {
-      if (key == "tick" || key == kind || std::find(known.begin(), known.end(), key) != known.end()) continue;
-      std::string all = "tick, " + kind;
+      if (key == "tick" || key == "time" || key == kind || std::find(known.begin(), known.end(), key) != known.end())
+        continue;
+      std::string all = "tick, time, " + kind;
       for (const std::string& each : known) all.append(", ").append(each);
       fail("has no \"" + key + "\"; it has " + all);
     }
@@ -191,7 +199,16 @@ std::string inputs_text(const std::vector<Input>& inputs) {
   return text;
 }
 
-std::vector<Input> read_inputs(const std::string& text, const std::string& file) {
+std::int64_t tick_at_rate(std::int64_t tick, double from_rate, double to_rate) {
+  return from_rate == to_rate ? tick : std::llround(static_cast<double>(tick) / from_rate * to_rate);
+}
+
+std::vector<Input> inputs_at_rate(std::vector<Input> inputs, double from_rate, double to_rate) {
+  for (Input& input : inputs) input.tick = tick_at_rate(input.tick, from_rate, to_rate);
+  return inputs;
+}
+
+std::vector<Input> read_inputs(const std::string& text, const std::string& file, double tick_rate) {
   std::vector<Input> inputs;
   std::istringstream lines(text);
   int number = 0;
@@ -202,7 +219,7 @@ std::vector<Input> read_inputs(const std::string& text, const std::string& file)
     try {
       if (const auto fault = json_text_fault(line)) throw Error("", fault->what, fault->remedy);
       const Json json = Json::parse(line);
-      inputs.push_back(LineReader(json).input());
+      inputs.push_back(LineReader(json).input(tick_rate));
     } catch (const Json::exception&) {
       throw Error(place, "is not a line of JSON",
                   "one input a line, such as {\"tick\": 12, \"action\": \"haul\", \"value\": 1}");

@@ -37,7 +37,12 @@ struct Input {
 
 /// One line of JSON each, such as {"tick": 12, "action": "haul", "value": 1}.
 std::string inputs_text(const std::vector<Input>& inputs);
-/// Throws Error, with `file` and the line, when the text is not such lines in order of their ticks.
-std::vector<Input> read_inputs(const std::string& text, const std::string& file);
+/// A line may say {"time": 0.2, …} in seconds instead, or as well, and comes at the tick nearest to that at `tick_rate`
+/// (Hz). Throws Error, with `file` and the line, when the text is not such lines in order of their ticks.
+std::vector<Input> read_inputs(const std::string& text, const std::string& file, double tick_rate);
+
+/// The same moments in ticks of another rate (Hz), each to the nearest.
+std::int64_t tick_at_rate(std::int64_t tick, double from_rate, double to_rate);
+std::vector<Input> inputs_at_rate(std::vector<Input> inputs, double from_rate, double to_rate);
 
 }  // namespace bronvel

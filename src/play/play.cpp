@@ -5,6 +5,7 @@
 
 #include "geometry/error.h"
 #include "scene/idle.h"
+#include "script/setting.h"
 
 namespace bronvel {
 
@@ -29,6 +30,10 @@ Play::Play(const SceneFolder& folder, std::uint64_t seed, std::vector<Input> inp
         throw Error(body.name, "names the script " + use.file + ", which is missing");
       scripts_.add(*running_.find(body.name), use);
     }
+  for (LogLine& line : scripts_.take_log()) {
+    if (line.level == LogLevel::error) load_faults_.push_back(line);
+    log_.push_back(std::move(line));
+  }
   for (const IdleThing& idle : idle_things(folder.scene)) report(LogLevel::warning, idle.thing, idle.what);
   scripts_.play();
   scripts_.clear_away();
@@ -255,21 +260,11 @@ void Play::set_from_text(const std::string& assignment) {
   const std::string name = assignment.substr(dot + 1, equals - dot - 1);
   const std::string text = assignment.substr(equals + 1);
   if (name.starts_with("dials.")) {
-    Property number;
-    number.name = name;
-    const double value = std::get<double>(value_from_text(number, text, body + "." + name));
-    // "dials.NAME", or "dials.SCRIPT/NAME" where several scripts of the body have one of that name.
-    const auto slash = name.rfind('/');
-    const std::string script = slash == std::string::npos ? "" : name.substr(6, slash - 6);
-    const std::string dial_name = name.substr(slash == std::string::npos ? 6 : slash + 1);
     std::vector<Dial> meant = scripts_.dials(body_called(body));
-    std::erase_if(
-        meant, [&](const Dial& dial) { return dial.name != dial_name || (!script.empty() && dial.script != script); });
-    if (meant.empty()) throw Error(body + "." + name, "there is no such dial");
-    if (meant.size() > 1)
-      throw Error(body + "." + name, "several of its scripts have a dial of that name",
-                  "say whose: " + body + ".dials." + meant[0].script + "/" + dial_name);
-    set_dial(body, meant[0].script, dial_name, value);
+    find_dial(meant, dial_named(name), body + "." + name);
+    PropertyInfo number;
+    number.unit = meant[0].unit;
+    set_dial(body, meant[0].script, meant[0].name, std::get<double>(value_from_text(number, text, body + "." + name)));
     return;
   }
   const Property* property = find_property(name);
@@ -288,7 +283,7 @@ void Play::remember(const std::string& body, const std::string& script, const st
     Input input;
     input.tick = tick();
     input.kind = Input::Kind::set;
-    input.name = body + "." + (script.empty() ? name : "dials." + script + "/" + name) + "=" + assignable_text(after);
+    input.name = setting_text({body, script, name, before, after});
     inputs_.add_acted(std::move(input));
   }
   changes_.remember({body, script, name, before, after});

@@ -51,6 +51,8 @@ class Play {
   const std::vector<Watched>& watched() const { return watched_; }
   std::vector<LogLine> take_log();
   bool any_error() const { return scripts_.any_error(); }
+  /// What went wrong when the scripts were put on their bodies, before anything was played.
+  const std::vector<LogLine>& load_faults() const { return load_faults_; }
 
   /// Changes by hand, remembered for the end of play. Throw Error when the value does not fit.
   void set(const std::string& body, const std::string& property, const Value& value);
@@ -90,6 +92,7 @@ class Play {
   Hand hand_;
   PlayChanges changes_;
   std::vector<LogLine> log_;
+  std::vector<LogLine> load_faults_;
   Debris debris_;
 };
 

@@ -5,6 +5,11 @@
 
 namespace bronvel {
 
+std::string setting_text(const Change& change) {
+  const std::string name = change.script.empty() ? change.name : "dials." + change.script + "/" + change.name;
+  return change.body + "." + name + "=" + assignable_text(change.after);
+}
+
 void keep_change(Scene& scene, const Change& change) {
   Body* body = scene.find(change.body);
   if (!body) throw Error(change.body, "is no longer in the scene");

@@ -16,6 +16,9 @@ struct Change {
   Value before, after;
 };
 
+/// "fender.mass=30", "fender.dials.nudge.lua/push=3": what the change set, as an input says it.
+std::string setting_text(const Change& change);
+
 /// Makes the change in the document. Throws Error when what it changes is no longer there.
 void keep_change(Scene& scene, const Change& change);
 

@@ -7,6 +7,8 @@
 #include <mutex>
 #include <thread>
 
+#include "play/thread_choice.h"
+
 namespace bronvel {
 namespace {
 
@@ -58,6 +60,7 @@ struct Runner::State {
   double lost_at = 0;      // on the clock
   std::optional<std::chrono::steady_clock::time_point> tick_began;
   std::thread thread;
+  ThreadChoice threads;
 
   void restart_clock() {
     started_at = clock();
@@ -75,6 +78,8 @@ struct Runner::State {
     std::optional<std::string> thrown;
     try {
       play->step();
+      const std::chrono::duration<double> took = std::chrono::steady_clock::now() - *tick_began;
+      play->running().world.set_threads(threads.after_tick(took.count()));
       after_tick(*play);
     } catch (const std::exception& e) {
       thrown = e.what();

@@ -1,6 +1,8 @@
 // Saving, and what counts as saved.
 #include "scene/open_scene.h"
 
+#include <algorithm>
+
 #include "geometry/error.h"
 #include "scene/names.h"
 
@@ -19,23 +21,80 @@ bool OpenScene::script_unsaved(const std::string& file) const {
   return typed != typed_.end() && (on_disk == saved_.end() || on_disk->second != typed->second);
 }
 
-bool OpenScene::changed_on_disk() const {
-  if (path_.empty()) return false;
+DiskChanges OpenScene::changes_on_disk() const {
+  DiskChanges changes;
+  if (path_.empty()) return changes;
+  std::error_code none;
+  if (!std::filesystem::is_directory(path_, none)) {
+    changes.gone = true;
+    return changes;
+  }
   try {
-    if (read_file(path_ / "scene.json") != on_disk_) return true;
-    for (const auto& [name, text] : saved_) {
-      const std::filesystem::path file = path_ / "scripts" / name;
-      if (std::filesystem::exists(file) && read_file(file) != text) return true;
+    changes.scene = read_file(path_ / "scene.json") != on_disk_;
+    if (changes.scene && !history_.saved()) changes.clashes.emplace_back("scene.json");
+    for (const auto& entry : std::filesystem::directory_iterator(path_ / "scripts", none)) {
+      const std::string name = entry.path().filename().string();
+      if (!entry.is_regular_file() || entry.path().extension() != ".lua") continue;
+      const std::string text = read_file(entry.path());
+      const auto saved = saved_.find(name), typed = typed_.find(name), kept = scripts_kept_.find(name);
+      if ((saved != saved_.end() && saved->second == text) || (kept != scripts_kept_.end() && kept->second == text))
+        continue;
+      changes.scripts.push_back(name);
+      const bool typed_in = typed != typed_.end() && (saved == saved_.end() || saved->second != typed->second);
+      if (typed_in && typed->second != text) changes.clashes.push_back(name);
     }
+    std::sort(changes.scripts.begin(), changes.scripts.end());
   } catch (const std::exception&) {
     // Being written just now; the next notice of the disk looks again.
+    return {};
   }
-  return false;
+  return changes;
+}
+
+std::vector<std::string> OpenScene::take_in_from_disk(bool all) {
+  const DiskChanges changes = changes_on_disk();
+  const auto taken = [&](const std::string& name) {
+    return all || std::find(changes.clashes.begin(), changes.clashes.end(), name) == changes.clashes.end();
+  };
+  std::map<std::string, std::string> texts;
+  for (const std::string& name : changes.scripts)
+    if (taken(name)) texts[name] = read_file(path_ / "scripts" / name);
+  if (changes.scene && taken("scene.json")) {
+    const std::string text = read_file(path_ / "scene.json");
+    Scene scene = open_folder(path_).scene;
+    history_.edit("changed outside", [&](Scene& now) { now = std::move(scene); });
+    history_.mark_saved();
+    on_disk_ = text;
+  }
+  std::vector<std::string> other;
+  for (auto& [name, text] : texts) {
+    if (const auto typed = typed_.find(name); typed == typed_.end() || typed->second != text) other.push_back(name);
+    scripts_kept_.erase(name);
+    typed_[name] = saved_[name] = std::move(text);
+  }
+  return other;
+}
+
+void OpenScene::keep_over_disk() {
+  const DiskChanges changes = changes_on_disk();
+  for (const std::string& name : changes.scripts) scripts_kept_[name] = read_file(path_ / "scripts" / name);
+  if (!changes.scene) return;
+  on_disk_ = read_file(path_ / "scene.json");
+  history_.mark_unsaved();
 }
 
 std::vector<std::string> OpenScene::save() {
   if (path_.empty()) throw Error("", "the scene has no folder yet", "choose one with Save as");
+  std::error_code none;
+  if (!std::filesystem::is_directory(path_, none))
+    throw Error(path_.string(), "is not there any more: it was moved, renamed or removed",
+                "put it back, or save the scene elsewhere");
+  return write();
+}
+
+std::vector<std::string> OpenScene::write() {
   save_folder(as_typed());
+  scripts_kept_.clear();
   on_disk_ = read_file(path_ / "scene.json");
   std::vector<std::string> changed;
   for (const auto& [file, text] : typed_) {
@@ -51,7 +110,7 @@ std::vector<std::string> OpenScene::save_as(const std::filesystem::path& path) {
   const std::filesystem::path before = path_;
   path_ = path;
   try {
-    return save();
+    return write();
   } catch (...) {
     path_ = before;
     throw;

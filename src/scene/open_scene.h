@@ -10,6 +10,15 @@
 
 namespace bronvel {
 
+/// What another program did to the files of a scene that is open.
+struct DiskChanges {
+  bool gone = false;                 ///< the folder is not there any more
+  bool scene = false;                ///< scene.json
+  std::vector<std::string> scripts;  ///< by file: changed, or new
+  std::vector<std::string> clashes;  ///< of all these, what is changed here and not saved: "scene.json", "nudge.lua"
+  bool any() const { return scene || !scripts.empty(); }
+};
+
 class OpenScene {
  public:
   explicit OpenScene(SceneFolder folder = {});
@@ -25,8 +34,14 @@ class OpenScene {
 
   bool saved() const { return history_.saved() && typed_ == saved_; }
   bool script_unsaved(const std::string& file) const;
-  /// Whether another program changed the scene's files since they were opened or saved.
-  bool changed_on_disk() const;
+  /// Which of the scene's files another program changed since they were opened or saved.
+  DiskChanges changes_on_disk() const;
+  /// Takes in what was changed there, and gives the scripts that are other ones now: scripts and scene that are not
+  /// changed here as well; with `all`, those too. The scene becomes a step that can be undone, and counts as saved.
+  /// Throws Error, taking nothing, when the scene there can't be read.
+  std::vector<std::string> take_in_from_disk(bool all);
+  /// What was changed here stays, and goes over what is on disk with the next save.
+  void keep_over_disk();
 
   /// Writes scene and scripts; gives the scripts that were typed in since the last time. Throws Error, also when it has
   /// no folder yet; then nothing counts as saved.
@@ -40,10 +55,13 @@ class OpenScene {
   std::string new_script(const std::string& file, const std::string& text);
 
  private:
+  std::vector<std::string> write();
+
   std::filesystem::path path_;
   History history_;
   std::map<std::string, std::string> typed_, saved_;
-  std::string on_disk_;  // scene.json as it was opened or saved
+  std::string on_disk_;                              // scene.json as it was opened or saved
+  std::map<std::string, std::string> scripts_kept_;  // what was on disk when what is here was to go over it
 };
 
 }  // namespace bronvel

@@ -3,9 +3,11 @@
 
 #include <array>
 #include <charconv>
+#include <cmath>
 #include <sstream>
 
 #include "geometry/error.h"
+#include "scene/number_entry.h"
 
 namespace bronvel {
 namespace {
@@ -55,9 +57,10 @@ std::string value_fault(const PropertyInfo& p, const Value& value) {
     case PropertyKind::optional_number: {
       if (p.kind == PropertyKind::optional_number && std::holds_alternative<std::monostate>(value)) return "";
       const auto* x = std::get_if<double>(&value);
-      if (x && in_range(p, *x)) return "";
+      if (x && in_range(p, *x) && (!p.whole || *x == std::floor(*x))) return "";
       const std::string range = range_text(p);
-      return "wants a number" + (range.empty() ? "" : " " + range) + (p.unit.empty() ? "" : " " + p.unit) + got();
+      return std::string("wants a ") + (p.whole ? "whole " : "") + "number" + (range.empty() ? "" : " " + range) +
+             (p.unit.empty() ? "" : " " + p.unit) + got();
     }
     case PropertyKind::flag:
       return std::holds_alternative<bool>(value) ? "" : "wants true or false" + got();
@@ -122,13 +125,13 @@ Value value_from_text(const PropertyInfo& p, const std::string& text, const std:
     value = std::monostate{};
   } else {
     std::vector<double> numbers;
-    std::stringstream parts(text + ",");  // what ends in a comma has an empty part after it
+    const bool in_brackets = text.size() > 1 && text.front() == '[' && text.back() == ']';
+    // What ends in a comma has an empty part after it.
+    std::stringstream parts((in_brackets ? text.substr(1, text.size() - 2) : text) + ",");
     for (std::string part; std::getline(parts, part, ',');) {
-      double x = 0;
-      const auto [end, fault] = std::from_chars(part.data(), part.data() + part.size(), x);
-      if (fault != std::errc() || end != part.data() + part.size())
-        throw Error(where, "wants a number, got \"" + text + "\"");
-      numbers.push_back(x);
+      const auto x = entered_number(part, p.unit);
+      if (!x) throw Error(where, "wants a number" + (p.unit.empty() ? "" : " in " + p.unit) + ", got \"" + text + "\"");
+      numbers.push_back(*x);
     }
     if (numbers.size() == 1) value = numbers[0];
     if (numbers.size() == 3) value = Vec3(numbers[0], numbers[1], numbers[2]);

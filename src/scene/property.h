@@ -29,6 +29,7 @@ struct PropertyInfo {
   PropertyKind kind = PropertyKind::number;
   double low = -1e300, high = 1e300;
   bool low_open = false;           ///< the value must be above `low`, not equal
+  bool whole = false;              ///< the value must be a whole number
   std::vector<std::string> words;  ///< what a word may be
 };
 
@@ -45,11 +46,15 @@ struct PropertyOf : PropertyInfo {
 using Property = PropertyOf<Body>;
 using JointProperty = PropertyOf<SceneJoint>;
 using ZoneProperty = PropertyOf<SceneZone>;
+using WorldProperty = PropertyOf<WorldSettings>;
+using SurfaceProperty = PropertyOf<SceneSurface>;
 
 /// In the order in which they are written and shown.
 std::span<const Property> body_properties();
 std::span<const JointProperty> joint_properties();
 std::span<const ZoneProperty> zone_properties();
+std::span<const WorldProperty> world_properties();
+std::span<const SurfaceProperty> surface_properties();
 const Property* find_property(const std::string& name);  ///< null if there is none of that name
 const ZoneProperty* find_zone_property(const std::string& name);
 
@@ -62,8 +67,10 @@ std::string value_text(const Value& value);
 /// As `value_from_text` reads it back, exact: "3.5", "1,2,3", "oak"; "none" for a value that is not set.
 std::string assignable_text(const Value& value);
 
-/// Reads what a user typed after `--set name=`: a number, three numbers parted by commas, a word.
-/// Throws Error, placed at `where` ("fender.mass"), when it does not fit the property.
+/// Reads what a user typed after `--set name=`: a number, with a unit and as a sum if one likes ("30MPa", "12*3");
+/// three or four numbers parted by commas, with or without the brackets of scene.json; a word. Throws Error, placed at
+/// `where`
+/// ("fender.mass"), when it does not fit the property.
 Value value_from_text(const PropertyInfo& property, const std::string& text, const std::string& where);
 
 std::string kind_word(MotionKind kind);  ///< "static", "kinematic", "dynamic"

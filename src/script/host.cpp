@@ -3,7 +3,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdlib>
 
 #include "geometry/error.h"
 #include "script/host_state.h"
@@ -48,18 +47,8 @@ void ScriptHost::State::report(LogLevel level, const ScriptInstance& instance, c
   line.tick = running.world.tick();
   line.body = instance.body_name;
   line.script = instance.file;
-  line.text = text;
-  // Lua puts "file:line: " in front; take it apart so that the log can go there. The file may be a module.
-  const auto cut = text.find(".lua:");
-  const std::string file = cut == std::string::npos ? "" : text.substr(0, cut + 4);
-  if (file == instance.file || sources.contains(file)) {
-    const auto end = text.find(':', file.size() + 1);
-    if (end != std::string::npos) {
-      line.script = file;
-      line.line = std::atoi(text.c_str() + file.size() + 1);
-      line.text = text.substr(std::min(text.find_first_not_of(' ', end + 1), text.size()));
-    }
-  }
+  // So that the log can go there. The file may be a module.
+  put_place(line, text, [&](const std::string& file) { return file == instance.file || sources.contains(file); });
   any_error = any_error || level == LogLevel::error;
   log.push_back(line);
 }
@@ -317,16 +306,6 @@ std::vector<LogLine> ScriptHost::take_log() {
 
 bool ScriptHost::any_error() const {
   return state_->any_error;
-}
-
-std::vector<Dial> declared_dials(const std::string& file, const std::map<std::string, std::string>& sources) {
-  Scene scene;
-  scene.bodies.push_back({.name = "body", .shape = Sphere{}});
-  RunningScene running(scene);
-  ScriptHost host(running, 1, sources);
-  const BodyHandle body = *running.find("body");
-  host.add(body, {file, {}});
-  return host.dials(body);
 }
 
 }  // namespace bronvel

@@ -24,10 +24,6 @@ struct Dial {
   std::string tip;
 };
 
-/// The dials that the script declares, in the order it declares them; empty when it does not compile. `sources` are the
-/// scene's scripts, for what it builds on.
-std::vector<Dial> declared_dials(const std::string& file, const std::map<std::string, std::string>& sources);
-
 /// Something that a script drew or sounded in a tick.
 struct Drawn {
   enum class Kind { mark, arrow, sound, puff };

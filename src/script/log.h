@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <string>
 
 namespace bronvel {
@@ -18,6 +19,12 @@ struct LogLine {
 
   /// "hoist.lua:9: … (on crane_hook, tick 12)".
   std::string whole() const;
+  /// "hoist.lua:9: …", the text without the body and the tick.
+  std::string placed() const;
 };
+
+/// Takes a message as Lua writes it, "file:line: text", apart into the line's script, line and text. Where it names no
+/// file that `is_script` knows, it is the text whole.
+void put_place(LogLine& line, const std::string& message, const std::function<bool(const std::string&)>& is_script);
 
 }  // namespace bronvel

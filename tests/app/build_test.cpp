@@ -571,19 +571,3 @@ TEST_CASE("what was not saved is taken up again after a crash; what closes as it
   CHECK(Recovery::left_over().empty());
   CHECK(fresh.bench.session().path() == session.path());
 }
-
-TEST_CASE("another program's change on disk is told") {
-  Window w("skerrow-quay");
-  const fs::path file = fs::path(w.bench.session().path().toStdString()) / "scene.json";
-  std::string text = read_file(file);
-  text.replace(text.find("\"mass\": 9", text.find("\"fender\"")), 9, "\"mass\": 8");
-  write_atomically(file, text);
-  REQUIRE(wait_until([&] { return w.find<QWidget>("notice_yes")->isVisible(); }));
-  w.click("notice_yes");
-  CHECK(w.bench.session().scene().find("fender")->mass == 8);
-  CHECK_FALSE(w.bench.session().changed_on_disk());
-  // Our own saving is nobody else's change.
-  w.bench.session().edit("x", [](Scene& scene) { scene.find("fender")->mass = 7; });
-  w.bench.save();
-  CHECK_FALSE(w.bench.session().changed_on_disk());
-}

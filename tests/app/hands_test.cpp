@@ -147,7 +147,7 @@ TEST_CASE("what hands and keys did in the window plays the same bits headless") 
   });
   CHECK(inputs.size() >= 3);
   Play again(open_folder(w.bench.session().path().toStdString()), w.bench.session().seed(),
-             read_inputs(inputs_text(inputs), "inputs"));
+             read_inputs(inputs_text(inputs), "inputs", 60));
   while (again.tick() < ticks) again.step();
   CHECK(again.running().world.digest() == digest);
 }

@@ -87,7 +87,7 @@ TEST_CASE("a play is played again from its inputs, bit for bit, through their te
   Play first(two_balls(), 5);
   play_about(first);
   const std::string text = inputs_text(first.inputs());
-  Play again(two_balls(), 5, read_inputs(text, "inputs"));
+  Play again(two_balls(), 5, read_inputs(text, "inputs", 60));
   while (again.tick() < first.tick()) again.step();
   CHECK(again.running().world.digest() == first.running().world.digest());
   CHECK(inputs_text(again.inputs()) == text);
@@ -107,15 +107,15 @@ TEST_CASE("inputs that can't be read say which line and what was wanted") {
       {"{\"tick\": 1, \"blast\": [0, 0, 0], \"falloff\": \"steep\"}", "even, linear or square"},
       {"{\"tick\": 4, \"drop\": true}\n{\"tick\": 3, \"drop\": true}", "inputs:2: comes before"},
   };
-  for (const auto& [text, wanted] : cases) CHECK_THROWS_WITH(read_inputs(text, "inputs"), Catch::Contains(wanted));
-  CHECK(read_inputs("\n\n", "inputs").empty());
+  for (const auto& [text, wanted] : cases) CHECK_THROWS_WITH(read_inputs(text, "inputs", 60), Catch::Contains(wanted));
+  CHECK(read_inputs("\n\n", "inputs", 60).empty());
 }
 
 TEST_CASE("an input that fits nothing is reported and play goes on") {
   Play play(two_balls(), 1,
             read_inputs("{\"tick\": 0, \"grab\": \"nobody\"}\n{\"tick\": 1, \"set\": \"ball.mass=-2\"}\n"
                         "{\"tick\": 1, \"action\": \"hual\"}",
-                        "f"));
+                        "f", 60));
   play.step();
   play.step();
   const auto log = play.take_log();

@@ -230,7 +230,7 @@ TEST_CASE("dials of the same name are turned, recorded and played again each for
   REQUIRE(play.changes().size() == 1);
   CHECK(play.changes()[0].script == "other.lua");
 
-  const std::vector<Input> inputs = read_inputs(inputs_text(play.inputs()), "inputs");
+  const std::vector<Input> inputs = read_inputs(inputs_text(play.inputs()), "inputs", 60);
   Play again(folder, 1, inputs);
   run(again, 10);
   CHECK(dials(again) == std::vector<double>{1, 7});

@@ -47,7 +47,7 @@ TEST_CASE("a scene without a folder can't be saved, and can be once it has one")
   OpenScene open;
   CHECK(open.path().empty());
   CHECK(open.saved());
-  CHECK_FALSE(open.changed_on_disk());
+  CHECK_FALSE(open.changes_on_disk().any());
   rename_barge(open, "new");
   CHECK_FALSE(open.saved());
   CHECK_THROWS_WITH(open.save(), Catch::Contains("Save as"));
@@ -101,24 +101,24 @@ TEST_CASE("a new script has a name of its own, and plays before it is saved") {
 
 TEST_CASE("what another program writes is noticed, our own saving is not") {
   OpenScene open = opened("disk");
-  CHECK_FALSE(open.changed_on_disk());
+  CHECK_FALSE(open.changes_on_disk().any());
   rename_barge(open, "mine");
-  CHECK_FALSE(open.changed_on_disk());
+  CHECK_FALSE(open.changes_on_disk().any());
   open.save();
-  CHECK_FALSE(open.changed_on_disk());
+  CHECK_FALSE(open.changes_on_disk().any());
   write_atomically(open.path() / "scripts" / "steer.lua", "-- theirs\n");
-  CHECK(open.changed_on_disk());
+  CHECK(open.changes_on_disk().any());
   open.save();
-  CHECK_FALSE(open.changed_on_disk());
+  CHECK_FALSE(open.changes_on_disk().any());
   write_atomically(open.path() / "scene.json", read_file(open.path() / "scene.json") + " ");
-  CHECK(open.changed_on_disk());
+  CHECK(open.changes_on_disk().any());
   // Gone for a moment, as while it is being written, is no change.
   std::filesystem::remove(open.path() / "scene.json");
-  CHECK_FALSE(open.changed_on_disk());
+  CHECK_FALSE(open.changes_on_disk().any());
   // A script that was removed is not: it comes back with the next saving.
   open.save();
   std::filesystem::remove(open.path() / "scripts" / "steer.lua");
-  CHECK_FALSE(open.changed_on_disk());
+  CHECK_FALSE(open.changes_on_disk().any());
 }
 
 TEST_CASE("saving elsewhere that fails leaves the scene where it was") {

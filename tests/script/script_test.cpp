@@ -3,6 +3,7 @@
 
 #include "geometry/error.h"
 #include "play/play.h"
+#include "script/reading.h"
 #include "script/scenes.h"
 
 using namespace bronvel;
@@ -98,7 +99,7 @@ TEST_CASE("dials have units, ranges, an order, and settings of their own for eac
   const std::string source =
       "dials { push = { 3, unit = \"N\", from = -1, to = 9, tip = \"sideways\" }, apex = 2 }\n"
       "function on.tick() body:force(vec(dials.push, 0, 0)) end";
-  const auto declared = declared_dials("act.lua", {{"act.lua", source}});
+  const auto declared = read_script("act.lua", {{"act.lua", source}}).dials;
   REQUIRE(declared.size() == 2);
   CHECK(declared[0].name == "push");
   CHECK(declared[0].unit == "N");

@@ -19,6 +19,11 @@ ArrangeSheet::ArrangeSheet(Session& session, QWidget* parent) : QFrame(parent), 
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(14, 10, 14, 12);
   hide();
+  connect(&session_, &Session::document_changed, this, [this] {
+    const bool gone = std::any_of(names_.begin(), names_.end(),
+                                  [this](const std::string& name) { return !session_.scene().find(name); });
+    if (gone && isVisible()) hide();
+  });
 }
 
 NumberField* ArrangeSheet::number(const QString& name, const QString& unit, double* value, const QString& tip) {

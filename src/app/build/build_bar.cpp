@@ -140,7 +140,8 @@ void BuildBar::start_joint(JointKind kind) {
       // One point, where the second click was; or two ends.
       joint.anchor_a = local(a.body, two_ends ? a.point : picks[1].point);
       joint.anchor_b = local(b.body, two_ends ? b.point : picks[1].point);
-      const Quat turn = a.body.empty() ? Quat::Identity() : scene.find(a.body)->orientation;
+      const Body* holds = scene.find(a.body);
+      const Quat turn = holds ? holds->orientation : Quat::Identity();
       // A hinge in the picture's plane turns about the scene's axis that points most at the eye; a slider goes up.
       Vec3 axis = Vec3::Unit(1);
       if (kind == JointKind::hinge) {
@@ -182,6 +183,7 @@ void BuildBar::start_cut() {
   const std::string name = session_.chosen();
   Picking picking;
   picking.hints = {"cut: click where it begins on " + QString::fromStdString(name), "and where it ends"};
+  picking.of = {name};
   picking.done = [this, name](const std::vector<Pick>& picks) {
     // The plane holds both points and the way one looks at the first.
     const Camera& camera = stage_->camera();

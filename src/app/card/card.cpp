@@ -338,9 +338,12 @@ void Card::add_shape() {
       if (session_.play_state() != Session::PlayState::editing)
         throw Error("", "a shape can't be changed while it plays", "stop first");
       const BodyNames names = session_.chosen_bodies();
-      session_.edit(counted(names) + ": " + size_of(session_.scene().find(names[0])->shape, i).name, [&](Scene& scene) {
+      const Body* first = names.empty() ? nullptr : session_.scene().find(names[0]);
+      if (!first) return;
+      session_.edit(counted(names) + ": " + size_of(first->shape, i).name, [&](Scene& scene) {
         for (const std::string& name : names) {
           Body* body = scene.find(name);
+          if (!body) continue;
           const double now = size_of(body->shape, i).value;
           const Value value = make(Value(now));
           if (body->looks) {
@@ -515,7 +518,9 @@ void Card::point_at(const QString& name) {
 
 // What it would break into: how many pieces, and a slider that shows them apart.
 void Card::add_pieces() {
-  const Body& body = *session_.scene().find(session_.chosen());
+  const Body* chosen = session_.scene().find(session_.chosen());
+  if (!chosen) return;
+  const Body& body = *chosen;
   if (body.breaking.into == Breaking::Into::planes) {
     auto* line = new QWidget(rows_->inside());
     auto* boxes = new QHBoxLayout(line);
@@ -672,7 +677,9 @@ void Card::add_giving() {
       session_.edit(
           QString::fromStdString("settings of " + names.back()) + QString(" for %1 bodies").arg(names.size() - 1),
           [&](Scene& scene) {
-            const Body like = *scene.find(names.back());
+            const Body* giver_now = names.empty() ? nullptr : scene.find(names.back());
+            if (!giver_now) return;
+            const Body like = *giver_now;
             for (const std::string& name : names)
               if (Body* body = scene.find(name))
                 for (const std::string& aspect : ticked) find_aspect(aspect)->take(*body, like);

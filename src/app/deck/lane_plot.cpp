@@ -14,7 +14,7 @@ namespace {
 
 constexpr int left_gap = 96, right_gap = 150;
 constexpr int events_height = 34, least_lane = 34, foot = 20;
-constexpr double touch_row = 0.66, part_row = 0.3, other_row = 0.1, crack_row = 0.48;
+constexpr double touch_row = 0.66, part_row = 0.3, other_row = 0.1, crack_row = 0.48, stop_row = 0.84;
 
 // Ticks that say "1.5 s".
 class SecondsTicker : public QCPAxisTicker {
@@ -168,6 +168,7 @@ void LanePlot::build() {
   lanes_.clear();
   heads_.clear();
   marks_.clear();
+  stop_lines_.clear();
   clearPlottables();
   clearItems();
   plotLayout()->clear();
@@ -190,6 +191,7 @@ void LanePlot::build() {
   parts_ = marks(QCPScatterStyle::ssTriangleInverted, theme::ink, QBrush(theme::paper));
   touches_ = marks(QCPScatterStyle::ssTriangle, theme::ink, QBrush(theme::ink));
   cracks_ = marks(QCPScatterStyle::ssCross, theme::accent, Qt::NoBrush);
+  stops_ = marks(QCPScatterStyle::ssCrossSquare, theme::accent, QBrush(theme::paper));
   int at = 0;
   for (const std::string& name : built_for_) {
     Lane lane;
@@ -224,8 +226,10 @@ void LanePlot::restart() {
   if (session_.lanes() != built_for_ || !events_rect_) build();
   body_ = session_.chosen();
   plotted_ = 0;
-  events_plotted_ = cracks_plotted_ = 0;
-  for (QCPGraph* graph : {touches_, parts_, cracks_, other_touches_}) graph->data()->clear();
+  events_plotted_ = cracks_plotted_ = log_plotted_ = 0;
+  for (QCPGraph* graph : {touches_, parts_, cracks_, stops_, other_touches_}) graph->data()->clear();
+  for (QCPItemLine* line : stop_lines_) removeItem(line);
+  stop_lines_.clear();
   for (Lane& lane : lanes_) {
     lane.now->data()->clear();
     lane.low = 1e300;
@@ -286,6 +290,7 @@ void LanePlot::load(QCPGraph* graph, Lane& lane, const Take& take, TakeReader& r
 void LanePlot::fill_compared() {
   for (Lane& lane : lanes_) lane.compared->data()->clear();
   session_.with_compared([&](const Take& take, TakeReader& reader) {
+    other_rate_ = take.tick_rate();
     for (Lane& lane : lanes_) load(lane.compared, lane, take, reader, 0);
     for (const PlayEvent& event : take.events)
       if (event.phase == ContactPhase::touch && (event.a == body_ || event.b == body_))
@@ -296,6 +301,7 @@ void LanePlot::fill_compared() {
 void LanePlot::catch_up() {
   bool any = false, full = false, knows = false, came = false;
   std::int64_t ticks = 0;
+  std::vector<double> stopped;
   session_.with_take([&](const Take& take, TakeReader& reader) {
     any = true;
     full = take.full;
@@ -318,7 +324,13 @@ void LanePlot::catch_up() {
       if (std::find(crack.parts.begin(), crack.parts.end(), body_) != crack.parts.end())
         cracks_->addData(static_cast<double>(crack.tick) / rate_, crack_row);
     }
+    for (; log_plotted_ < take.log.size(); ++log_plotted_) {
+      const LogLine& line = take.log[log_plotted_];
+      if (line.level == LogLevel::error && !line.script.empty())
+        stopped.push_back(static_cast<double>(line.tick) / rate_);
+    }
   });
+  for (double seconds : stopped) add_stop(seconds);
   if (came) {  // a body that came while it plays
     restart();
     return;
@@ -350,6 +362,35 @@ void LanePlot::catch_up() {
   place_labels();
 }
 
+std::vector<double> LanePlot::stops() const {
+  std::vector<double> all;
+  for (const QCPGraphData& each : *stops_->data()) all.push_back(each.key);
+  return all;
+}
+
+// From there on the curves are those of a play without that script.
+void LanePlot::add_stop(double seconds) {
+  const bool known = std::any_of(stops_->data()->constBegin(), stops_->data()->constEnd(),
+                                 [&](const QCPGraphData& each) { return each.key == seconds; });
+  if (known) return;
+  stops_->addData(seconds, stop_row);
+  constexpr std::size_t most_lines = 200;  // of all lanes
+  for (const Lane& lane : lanes_) {
+    if (stop_lines_.size() >= most_lines) return;
+    auto* line = new QCPItemLine(this);
+    for (QCPItemPosition* end : {line->start, line->end}) {
+      end->setAxisRect(lane.rect);
+      end->setAxes(lane.rect->axis(QCPAxis::atBottom), lane.rect->axis(QCPAxis::atLeft));
+      end->setTypeY(QCPItemPosition::ptAxisRectRatio);
+    }
+    line->start->setCoords(seconds, 0);
+    line->end->setCoords(seconds, 1);
+    line->setClipAxisRect(lane.rect);
+    line->setPen(QPen(theme::accent, 1, Qt::DotLine));
+    stop_lines_.push_back(line);
+  }
+}
+
 double LanePlot::head_time() const {
   const auto head = session_.head();
   return head ? static_cast<double>(*head) / rate_ : length_;
@@ -370,15 +411,16 @@ void LanePlot::show_range() {
 void LanePlot::show_numbers() {
   const double now = head_time();
   const bool any = session_.shown_take() != nullptr;
-  const auto at = [&](QCPGraph* graph) {
-    const double half_tick = 0.5 / rate_;
+  const auto at = [&](QCPGraph* graph, double rate) {
+    const double half_tick = 0.5 / rate;
     const auto found = graph->data()->findBegin(now - half_tick, false);
     const bool there = found != graph->data()->constEnd() && std::abs(found->key - now) <= 1.01 * half_tick;
     return there ? found->value : std::nan("");
   };
   for (Lane& lane : lanes_) {
     const double span = lane.high - lane.low;
-    const double value = at(lane.now), other = lane.compared->dataCount() > 0 ? at(lane.compared) : std::nan("");
+    const double value = at(lane.now, rate_);
+    const double other = lane.compared->dataCount() > 0 ? at(lane.compared, other_rate_) : std::nan("");
     lane.value->setText(lane.fault.isEmpty() && any && lane.now->dataCount() > 0
                             ? QString("%1 <span style='color:%2; font-weight:400; font-size:11px'>%3</span>")
                                   .arg(lane_number(value, span), theme::faint_ink.name(), lane.unit)

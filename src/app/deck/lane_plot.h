@@ -24,6 +24,8 @@ class LanePlot : public QCustomPlot {
   QString value_of(const QString& lane) const;
   QString other_of(const QString& lane) const;
   QString mark_of(const QString& lane) const;
+  /// When scripts were stopped, s, as marked in the lanes, for tests.
+  std::vector<double> stops() const;
   double pixel_of_time(double seconds) const;                      ///< x within the widget
   std::pair<double, double> seen() const { return {from_, to_}; }  ///< s
 
@@ -59,6 +61,7 @@ class LanePlot : public QCustomPlot {
   };
 
   void build();
+  void add_stop(double seconds);
   QCPAxisRect* add_rect(int at, bool last);
   void load(QCPGraph* graph, Lane& lane, const Take& take, TakeReader& reader, std::int64_t from);
   void fill_compared();
@@ -76,14 +79,16 @@ class LanePlot : public QCustomPlot {
   std::vector<std::string> built_for_;
   std::vector<Lane> lanes_;
   QCPAxisRect* events_rect_ = nullptr;
-  QCPGraph *touches_ = nullptr, *parts_ = nullptr, *cracks_ = nullptr, *other_touches_ = nullptr;
+  QCPGraph *touches_ = nullptr, *parts_ = nullptr, *cracks_ = nullptr, *stops_ = nullptr, *other_touches_ = nullptr;
   std::vector<QCPItemStraightLine*> heads_;
   std::vector<QCPItemRect*> marks_;
+  std::vector<QCPItemLine*> stop_lines_;  // through the lanes, where a script was stopped
   QLabel *events_title_ = nullptr, *head_label_ = nullptr, *empty_ = nullptr, *full_ = nullptr;
   std::string body_;
   std::int64_t plotted_ = 0;
-  std::size_t events_plotted_ = 0, cracks_plotted_ = 0;
+  std::size_t events_plotted_ = 0, cracks_plotted_ = 0, log_plotted_ = 0;
   double rate_ = 60, length_ = 0;  // of the take that is looked at
+  double other_rate_ = 60;         // of the compared one
   double from_ = 0, to_ = 2;       // s that are seen
   bool fitted_ = true;             // all is seen
   std::optional<std::pair<double, double>> marked_;

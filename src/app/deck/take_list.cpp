@@ -165,6 +165,10 @@ void TakeList::show_menu(int number, const QPoint& global) {
   add("take_words", "name and note", [this, number] { ask_words(number); });
   add(
       "take_values", "take these values back", [this, number] { session_.take_values_of(number); }, !take->playing);
+  if (!take->dropped.empty())
+    add("take_dropped",
+        take->ask_dropped ? "ask it again without what was dropped" : "ask it again with what was dropped",
+        [this, number, on = !take->ask_dropped] { session_.ask_with_dropped(number, on); });
   menu.addSeparator();
   add(
       "take_forget", "forget it", [this, number] { session_.forget_take(number); }, !take->playing);

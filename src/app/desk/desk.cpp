@@ -148,6 +148,11 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
   connect(&session_, &Session::document_changed, this, &Desk::show_dials);
   connect(&session_, &Session::head_moved, this, &Desk::show_dials);
   connect(&session_, &Session::log_added, this, &Desk::show_faults);
+  connect(&session_, &Session::scripts_read, this, [this] {
+    show_faults();
+    show_head();
+    rebuild_dials();
+  });
 }
 
 void Desk::show_chosen() {
@@ -311,8 +316,11 @@ void Desk::show_head() {
     state_->setText("");
     return;
   }
-  state_->setText(unsaved ? (live ? "Ctrl+S applies it now" : "not saved") : live ? "live" : "saved");
-  state_->setStyleSheet("color: " + (unsaved ? theme::accent : theme::faint_ink).name());
+  const bool broken = session_.script_fault(file_).has_value();
+  state_->setText(broken    ? "does not load"
+                  : unsaved ? (live ? "Ctrl+S applies it now" : "not saved")
+                            : (live ? "live" : "saved"));
+  state_->setStyleSheet("color: " + (unsaved || broken ? theme::accent : theme::faint_ink).name());
 }
 
 void Desk::rebuild_dials() {
@@ -328,6 +336,7 @@ void Desk::rebuild_dials() {
   const std::string body = session_.chosen();
   dials_of_->setText(body.empty() ? "" : "of " + QString::fromStdString(body));
   int row = 0;
+  std::set<std::string> mute;  // scripts that do not load
   const std::vector<Dial> dials = session_.dials(body);
   for (const Dial& dial : dials) {
     const bool several =
@@ -380,7 +389,19 @@ void Desk::rebuild_dials() {
     grid->addWidget(number, row, 2);
     grid->addWidget(unit_label, row, 3);
     dials_.push_back({dial.script, dial.name, scale, number});
+    if (!session_.dial_counts(dial)) {
+      for (QWidget* part : {static_cast<QWidget*>(title), static_cast<QWidget*>(scale), static_cast<QWidget*>(number)})
+        part->setEnabled(false);
+      mute.insert(dial.script);
+    }
     ++row;
+  }
+  for (const std::string& script : mute) {
+    auto* why = label(theme::words(11), theme::accent, dial_rows_);
+    why->setObjectName("dials_wait");
+    why->setText(QString::fromStdString(script) + " does not load: these count for nothing until it does.");
+    why->setWordWrap(true);
+    grid->addWidget(why, row++, 0, 1, 4);
   }
   if (row == 0) {
     auto* none = label(theme::words(12), theme::faint_ink, dial_rows_);

@@ -95,7 +95,8 @@ void NumberField::resizeEvent(QResizeEvent* event) {
 
 void NumberField::show_none(const QString& hint) {
   has_value_ = false;
-  if (!isModified()) clear();
+  // Not clear(): that counts as typed, and what is typed is never shown over.
+  if (!isModified()) setText({});
   setPlaceholderText(hint);
 }
 

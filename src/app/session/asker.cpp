@@ -6,6 +6,8 @@
 
 #include <chrono>
 
+#include "geometry/error.h"
+
 namespace bronvel {
 namespace {
 
@@ -44,6 +46,21 @@ void Asker::cancel() {
   const std::lock_guard<std::mutex> lock(mutex_);
   next_.reset();
   cancelled_ = true;
+  ++round_;
+}
+
+template <class Tell>
+void Asker::tell(std::uint64_t round, Tell tell) {
+  QMetaObject::invokeMethod(
+      this,
+      [this, round, tell = std::move(tell)] {
+        {
+          const std::lock_guard<std::mutex> lock(mutex_);
+          if (round != round_) return;
+        }
+        tell();
+      },
+      Qt::QueuedConnection);
 }
 
 bool Asker::busy() const {
@@ -68,21 +85,27 @@ void Asker::run() {
     cancelled_ = false;
     done_ = 0;
     ticks_ = question.ticks;
+    const std::uint64_t round = round_;
     lock.unlock();
-    answer(question);
+    answer(question, round);
     lock.lock();
     busy_ = false;
   }
 }
 
-void Asker::answer(const Question& question) {
+void Asker::answer(const Question& question, std::uint64_t round) {
   const auto start = std::chrono::steady_clock::now();
   const auto gone_by = [&] { return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(); };
   std::shared_ptr<SharedTake> take;
   bool told = false, whole = true;
   try {
     take = bronvel::ask(
-        question, [&](const std::shared_ptr<SharedTake>& begun) { take = begun; },
+        question,
+        [&](const std::shared_ptr<SharedTake>& begun, const Play& play) {
+          take = begun;
+          if (!play.load_faults().empty())
+            throw Error("", play.load_faults().front().placed() + ": the script does not load");
+        },
         [&](Play&) {
           const bool long_since = gone_by() > moment;
           {
@@ -92,26 +115,21 @@ void Asker::answer(const Question& question) {
           }
           if (long_since && !told) {
             told = true;
-            QMetaObject::invokeMethod(
-                this, [this, take] { emit shown(take); }, Qt::QueuedConnection);
+            this->tell(round, [this, take] { emit shown(take); });
           }
           return true;
         });
   } catch (const std::exception& e) {
     const QString why = e.what();
-    QMetaObject::invokeMethod(
-        this, [this, why] { emit failed(why); }, Qt::QueuedConnection);
+    this->tell(round, [this, why] { emit failed(why); });
     return;
   }
   if (!whole) return;
   const double milliseconds = 1000 * gone_by();
-  QMetaObject::invokeMethod(
-      this,
-      [this, take, told, milliseconds] {
-        if (!told) emit shown(take);
-        emit ended(take, milliseconds);
-      },
-      Qt::QueuedConnection);
+  this->tell(round, [this, take, told, milliseconds] {
+    if (!told) emit shown(take);
+    emit ended(take, milliseconds);
+  });
 }
 
 }  // namespace bronvel

@@ -4,6 +4,8 @@
 #include "geometry/error.h"
 #include "scene/script_edits.h"
 #include "scene/starting_surfaces.h"
+#include "scene/write.h"
+#include "script/reading.h"
 
 namespace bronvel {
 namespace {
@@ -15,15 +17,26 @@ Session::Session(Clock clock, QObject* parent) : QObject(parent), clock_(std::mo
   slides_end_.setSingleShot(true);
   slides_end_.setInterval(150);
   connect(&slides_end_, &QTimer::timeout, this, [this] { loudspeaker_.queue()->give({}); });
+  typing_ends_.setSingleShot(true);
+  typing_ends_.setInterval(300);
+  connect(&typing_ends_, &QTimer::timeout, this, &Session::read_typed);
   connect(&asker_, &Asker::shown, this, &Session::show_answer);
   connect(&asker_, &Asker::ended, this, [this](const std::shared_ptr<SharedTake>& take, double milliseconds) {
+    refused_.clear();
     compare_answer(take);
+    tell_stops(take);
     last_answer_ = milliseconds;
     end_filling();
     emit asked_changed();
   });
   connect(&asker_, &Asker::failed, this, [this](const QString& why) {
-    report("It can't be asked again: " + why);
+    // Said each time, and kept in the log once.
+    const bool again = std::exchange(refused_, why.toStdString()) == why.toStdString();
+    const QString message = "Not asked again. " + why;
+    if (again)
+      emit said(message);
+    else
+      report(message);
     end_filling();
     emit asked_changed();
   });
@@ -99,6 +112,11 @@ void Session::begin_document(SceneFolder folder) {
   emit log_added(0);
   look_for_snags();
   emit play_state_changed();
+  declared_.clear();
+  load_faults_.clear();
+  typed_faults_.clear();
+  typed_lately_.clear();
+  read_scripts();
   for (const std::string& fault : loudspeaker_.open(document_.path()))
     report("A sound is left out. " + QString::fromStdString(fault));
 }
@@ -121,11 +139,101 @@ void Session::save_as(const QString& path) {
   if (fault) report("The scene's sounds were not copied: " + QString::fromStdString(fault.message()));
 }
 
-void Session::after_saving(const std::vector<std::string>& scripts) {
-  for (const std::string& file : scripts) {
+void Session::take_up_scripts(const std::vector<std::string>& files) {
+  for (const std::string& file : files) {
     faults_from_[file] = lines_logged_;
+    typed_faults_.erase(file);
+    typed_lately_.erase(file);
     if (runner_) order([file, text = document_.saved_scripts().at(file)](Play& play) { play.reload(file, text); });
   }
+  read_scripts();
+}
+
+void Session::take_in_from_disk(bool all) {
+  const DiskChanges changes = changes_on_disk();
+  const std::vector<std::string> other = document_.take_in_from_disk(all);
+  take_up_scripts(other);
+  after_edit();
+  emit scripts_changed();
+  std::string names;
+  if (changes.scene &&
+      (all || std::find(changes.clashes.begin(), changes.clashes.end(), "scene.json") == changes.clashes.end()))
+    names = std::string("scene.json") + (runner_ ? " (from the next play)" : "");
+  for (const std::string& file : other) names += (names.empty() ? "" : ", ") + file;
+  if (!names.empty()) say("Changed outside, and taken in: " + QString::fromStdString(names));
+}
+
+QString Session::clash_text(const std::string& file) const {
+  const bool scene_file = file == "scene.json";
+  std::string mine, theirs;
+  try {
+    mine = scene_file ? write_scene(scene()) : scripts().at(file);
+    theirs = read_file(document_.path() / (scene_file ? "" : "scripts") / file);
+  } catch (const std::exception&) {
+    return QString::fromStdString(file);
+  }
+  const QStringList here = QString::fromStdString(mine).split('\n'), there = QString::fromStdString(theirs).split('\n');
+  qsizetype line = 0;
+  while (line < std::min(here.size(), there.size()) && here[line] == there[line]) ++line;
+  constexpr qsizetype longest = 60;
+  const auto shown = [&](const QStringList& lines) {
+    return line < lines.size() ? lines[line].trimmed().left(longest) : QString("(ends)");
+  };
+  return QString("%1, line %2: here \"%3\", there \"%4\"")
+      .arg(QString::fromStdString(file))
+      .arg(line + 1)
+      .arg(shown(here), shown(there));
+}
+
+// Of the fault of the text that runs the play has told already.
+void Session::read_scripts() {
+  std::vector<LogLine> fresh;
+  try {
+    const std::vector<LogLine> before = std::exchange(load_faults_, load_faults(document_.as_played()));
+    for (const LogLine& line : load_faults_) {
+      const bool known = std::any_of(before.begin(), before.end(), [&](const LogLine& each) {
+        return each.script == line.script && each.line == line.line && each.text == line.text;
+      });
+      if (!known && !runner_) fresh.push_back(line);
+    }
+  } catch (const std::exception& e) {
+    report(QString("The scripts could not be read: ") + e.what());
+  }
+  for (const auto& [file, text] : document_.saved_scripts()) {
+    ScriptReading reading = read_script(file, document_.saved_scripts());
+    if (!reading.dials.empty() || !loads_not(file)) declared_[file] = std::move(reading.dials);
+  }
+  add_log(std::move(fresh));
+  emit scripts_read();
+}
+
+void Session::read_typed() {
+  for (const std::string& file : std::exchange(typed_lately_, {})) {
+    typed_faults_.erase(file);
+    const auto typed = scripts().find(file);
+    if (typed == scripts().end() || !script_unsaved(file)) continue;
+    if (auto fault = syntax_fault(file, typed->second)) typed_faults_.emplace(file, std::move(*fault));
+  }
+  emit scripts_read();
+}
+
+const LogLine* Session::loads_not(const std::string& file) const {
+  for (const LogLine& line : load_faults_)
+    if (line.script == file) return &line;
+  return nullptr;
+}
+
+std::optional<LogLine> Session::script_fault(const std::string& file) const {
+  if (script_unsaved(file)) {
+    const auto typed = typed_faults_.find(file);
+    return typed == typed_faults_.end() ? std::nullopt : std::optional(typed->second);
+  }
+  const LogLine* saved = loads_not(file);
+  return saved ? std::optional(*saved) : std::nullopt;
+}
+
+void Session::after_saving(const std::vector<std::string>& scripts) {
+  take_up_scripts(scripts);
   for (KeptTake& kept : takes_)
     if (kept.label.pinned && kept.file.empty()) try_to_keep(kept);
   follow_changes();
@@ -134,7 +242,9 @@ void Session::after_saving(const std::vector<std::string>& scripts) {
   emit scripts_changed();
   emit values_changed();
   refresh();
-  emit said(state_ == PlayState::editing ? "saved" : QString("saved at tick %1").arg(live_tick_));
+  const QString where = state_ == PlayState::editing ? "saved" : QString("saved at tick %1").arg(live_tick_);
+  const LogLine* fault = load_faults_.empty() ? nullptr : &load_faults_.front();
+  emit said(!fault ? where : where + "; but it does not load: " + QString::fromStdString(fault->placed()));
   emit was_saved();
 }
 
@@ -207,7 +317,10 @@ void Session::redo() {
 }
 
 void Session::type_script(const std::string& file, const std::string& text) {
-  if (document_.type_script(file, text)) emit scripts_changed();
+  if (!document_.type_script(file, text)) return;
+  typed_lately_.insert(file);
+  typing_ends_.start();
+  emit scripts_changed();
 }
 
 void Session::choose(const Choice& choice) {
@@ -224,6 +337,7 @@ std::string Session::add_script(const std::string& file, const std::string& text
     bronvel::put_script(scene, name, body);
     add_actions(scene, needed_actions(text));
   });
+  read_scripts();
   if (runner_) emit said("the new script plays from the next start");
   emit scripts_changed();
   emit chosen_changed();

@@ -30,6 +30,8 @@ struct KeptTake {
   std::filesystem::path file{};        ///< where it is kept; empty if it is not
   bool playing = false;                ///< it is being recorded
   bool asked = false;                  ///< it was asked again in the background, and follows the hand
+  std::vector<std::string> dropped{};  ///< what was set by hand in it and dropped at stop: "fender.mass=30"
+  bool ask_dropped = false;            ///< asked again, that is set all the same
 };
 
 /// The one place that all parts of the bench ask and tell. Parts never talk to each other.
@@ -49,8 +51,13 @@ class Session : public QObject {
   void save();                        ///< scene and scripts; throws Error, also when it has no folder yet
   void save_as(const QString& path);  ///< into another folder, which is the scene's from now on; throws Error
   bool has_folder() const { return !document_.path().empty(); }
-  /// Whether another program changed the scene's files since they were opened or saved.
-  bool changed_on_disk() const { return document_.changed_on_disk(); }
+  /// What another program did to the scene's files since they were opened or saved.
+  DiskChanges changes_on_disk() const { return document_.changes_on_disk(); }
+  /// Takes that in, in play as well; with `all`, also over what was changed here and not saved. Throws Error.
+  void take_in_from_disk(bool all);
+  /// Both of what was changed here and there, where they first differ.
+  QString clash_text(const std::string& file) const;
+  void keep_over_disk() { document_.keep_over_disk(); }  ///< the next save goes over it
   /// Everything as it stands, scripts as typed.
   SceneFolder folder_as_typed() const { return document_.as_typed(); }
   const Scene& scene() const { return document_.scene(); }
@@ -73,6 +80,8 @@ class Session : public QObject {
   const std::map<std::string, std::string>& scripts() const { return document_.scripts(); }
   void type_script(const std::string& file, const std::string& text);  ///< counts from the next save
   bool script_unsaved(const std::string& file) const { return document_.script_unsaved(file); }
+  /// Why the script does not load, as it is typed; none if it does. Known a moment after it was typed.
+  std::optional<LogLine> script_fault(const std::string& file) const;
   /// Adds a script called like `file` to the scene, under a name that is free, and puts it on the body if one is named.
   /// Actions that the text says it needs ("-- needs action: hop (space)") are added too. Gives the name.
   std::string add_script(const std::string& file, const std::string& text, const std::string& body);
@@ -137,7 +146,9 @@ class Session : public QObject {
   /// Of several bodies in one step: each its own value, found by `value_of`. Throws Error, changing none.
   void set_values(const BodyNames& bodies, const Property& property, const QString& about,
                   const std::function<Value(const Body&)>& value_of);
+  /// Those of a script that does not load are as it last declared them, and can't be set.
   std::vector<Dial> dials(const std::string& body);
+  bool dial_counts(const Dial& dial) const { return runner_ || !loads_not(dial.script); }
   void set_dial(const std::string& body, const Dial& dial, double value);  ///< throws Error
   /// While a dial is dragged: tried out in the document, or set in the play. `settle_dial` makes it a step.
   void try_dial(const std::string& body, const Dial& dial, double value);
@@ -147,7 +158,7 @@ class Session : public QObject {
   // What was changed in the last play, waiting to be kept or dropped.
   const std::vector<Change>& pending() const { return pending_; }
   void keep(const std::vector<Change>& changes);  ///< makes them in the document and forgets the rest
-  void drop_pending();
+  void drop_pending();                            ///< asked again, the play no longer sets them
 
   // Readings, as of the last refresh, of the moment that is looked at: now, or where the play head stands
   std::int64_t tick() const { return frame_.tick; }
@@ -194,6 +205,8 @@ class Session : public QObject {
   void pin_take(int number, bool pinned);  ///< kept in the scene's takes/ folder while it is
   void label_take(int number, const QString& name, const QString& note);
   void forget_take(int number);
+  /// Whether asking the take again sets what was set by hand in it and dropped when it was stopped.
+  void ask_with_dropped(int number, bool on);
   /// How much memory the takes of this session have, and may have, bytes. Kept from one session to the next.
   std::size_t takes_memory() const;
   std::size_t most_takes_memory() const { return most_takes_memory_; }
@@ -239,6 +252,7 @@ class Session : public QObject {
   void opened();  ///< another document is open
   void document_changed();
   void scripts_changed();
+  void scripts_read();  ///< whether they load was looked at
   void chosen_changed();
   void play_state_changed();
   void pending_changed();
@@ -259,6 +273,9 @@ class Session : public QObject {
   void begin_take(SceneFolder folder);
   void recall_takes_memory();
   void forget_takes(std::size_t room = 0);
+  void keep_head_time(double rate_before);  // of the take that was looked at, Hz
+  double live_rate() const { return playing_rate_.value_or(scene().world.tick_rate); }
+  double shown_rate() const;  // of the take that is looked at, Hz; the scene's if there is none
   KeptTake* take_called(int number);
   const KeptTake* take_called(int number) const;
   void keep_take_file(KeptTake& kept);
@@ -283,6 +300,13 @@ class Session : public QObject {
   void begin_document(SceneFolder folder);
   void after_edit();
   void after_saving(const std::vector<std::string>& scripts);
+  void take_up_scripts(const std::vector<std::string>& files);  // whose saved texts are other ones now
+  void read_scripts();                                          // as saved: what they declare, and whether they load
+  void read_typed();
+  void end_pending(const std::vector<Change>& kept);
+  void check_counts(const Dial& dial) const;  // throws Error where the dial's script does not load
+  void tell_stops(const std::shared_ptr<SharedTake>& answer);
+  const LogLine* loads_not(const std::string& file) const;  // why the saved text does not load; null if it does
   void keep_choice();
   void rebuild_views();
   void show_pieces(const PieceSet& pieces);
@@ -304,8 +328,15 @@ class Session : public QObject {
   std::map<std::string, Value> values_read_;        // while a tick takes long, these are shown
   std::map<std::string, std::vector<Dial>> dials_read_;
   std::vector<Change> pending_;
-  Frame frame_;                 // of the moment that is looked at
-  std::int64_t live_tick_ = 0;  // of the running play
+  Frame frame_;                                        // of the moment that is looked at
+  std::int64_t live_tick_ = 0;                         // of the running play
+  std::optional<double> playing_rate_;                 // its tick rate, Hz
+  std::map<std::string, std::vector<Dial>> declared_;  // by script, as it last loaded
+  std::vector<LogLine> load_faults_;                   // of the saved scripts
+  std::map<std::string, LogLine> typed_faults_;        // of scripts that are typed in and not saved
+  std::set<std::string> typed_lately_;
+  QTimer typing_ends_;
+  std::string refused_;  // why the last question was
   std::vector<WaterView> waters_;
   std::optional<FloatingReading> chosen_floating_;
   std::vector<BondReading> chosen_bonds_;

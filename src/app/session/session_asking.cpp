@@ -2,25 +2,6 @@
 #include "app/session/session.h"
 
 namespace bronvel {
-namespace {
-
-// What a play depends on, of the scene: the rest may change without asking again.
-bool plays_alike(const SceneFolder& a, const SceneFolder& b) {
-  if (a.scripts != b.scripts) return false;
-  const auto bare = [](Scene scene) {
-    scene.view = {};
-    scene.views.clear();
-    scene.lanes.clear();
-    scene.name.clear();
-    scene.about.clear();
-    scene.tasks.clear();
-    return scene;
-  };
-  return bare(a.scene) == bare(b.scene);
-}
-
-}  // namespace
-
 void Session::go_on_from_here() {
   const KeptTake* shown = shown_take();
   if (!shown || !shown->take || !head_) return;
@@ -57,8 +38,20 @@ void Session::ask_again() {
   const KeptTake* base = take_called(asked_base_);
   if (!base->take) return;
   asked_of_ = document_.as_played();
-  asker_.ask(base->take->with([&](const Take& take) { return question_of(take, *asked_of_); }));
+  Question question = base->take->with([&](const Take& take) { return question_of(take, *asked_of_); });
+  if (!base->ask_dropped) question.inputs = without_settings(std::move(question.inputs), base->dropped);
+  asker_.ask(std::move(question));
   emit asked_changed();
+}
+
+void Session::ask_with_dropped(int number, bool on) {
+  KeptTake* kept = take_called(number);
+  if (!kept || kept->ask_dropped == on) return;
+  kept->ask_dropped = on;
+  emit takes_changed();
+  const KeptTake* shown = shown_take();
+  if (shown && (shown->label.number == number || (shown->label.number == asked_number_ && asked_base_ == number)))
+    ask_again();
 }
 
 void Session::set_follows(bool on) {
@@ -76,6 +69,18 @@ void Session::follow_changes() {
   const KeptTake* shown = shown_take();
   if (!shown || !shown->take) return;
   const SceneFolder now = document_.as_played();
+  // Back at what was recorded: that is there already.
+  const KeptTake* base = shown->asked ? take_called(asked_base_) : nullptr;
+  if (base && base->take && shown->label.number == asked_number_ &&
+      base->take->with([&](const Take& take) { return plays_alike(take.folder, now); })) {
+    asker_.cancel();
+    filling_ = false;
+    const int number = base->label.number, answer = asked_number_;
+    asked_of_ = now;
+    show_take(number);
+    forget_take(answer);
+    return;
+  }
   const bool known = asked_of_ ? plays_alike(*asked_of_, now)
                                : shown->take->with([&](const Take& take) { return plays_alike(take.folder, now); });
   if (!known) ask_again();
@@ -95,6 +100,7 @@ void Session::show_answer(const std::shared_ptr<SharedTake>& take) {
     compared_ = asked_base_;
     compared_reader_.forget();
   }
+  const double rate = shown_rate();
   kept->take = take;
   kept->label.about.clear();
   if (const KeptTake* base = take_called(asked_base_); base && base->take) {
@@ -102,8 +108,12 @@ void Session::show_answer(const std::shared_ptr<SharedTake>& take) {
     const SceneFolder now = take->with([](const Take& t) { return t.folder; });
     kept->label.about = on_one_line(differences(then, now));
     if (kept->label.about.empty()) kept->label.about = "as take " + std::to_string(asked_base_);
+    if (!base->ask_dropped)
+      for (const std::string& setting : base->dropped)
+        kept->label.about += "; without " + setting + ", dropped at stop";
   }
   shown_ = asked_number_;
+  keep_head_time(rate);
   filling_ = asker_.busy();
   reader_.forget();
   if (head_) look_at_moment();
@@ -117,6 +127,20 @@ void Session::end_filling() {
   look_at_moment();
   emit head_moved();
   emit refreshed();
+}
+
+// Where scripts were stopped, what follows is not what was meant: said on the take, and marked in its lanes.
+void Session::tell_stops(const std::shared_ptr<SharedTake>& answer) {
+  KeptTake* kept = take_called(asked_number_);
+  if (!kept || kept->take != answer) return;
+  const auto [stops, rate] = answer->with([](const Take& take) { return std::pair(take.stops(), take.tick_rate()); });
+  if (stops.empty()) return;
+  const LogLine& first = stops.front();
+  const QString when = QString::number(static_cast<double>(first.tick) / rate, 'f', 2);
+  kept->label.about +=
+      (kept->label.about.empty() ? "" : "; ") + first.script + " stopped at " + when.toStdString() + " s";
+  report("Asked again; but " + QString::fromStdString(first.whole()) + " stopped the script at " + when + " s.");
+  emit takes_changed();
 }
 
 // An answer that is whole: asked as it was, it has to be the same.

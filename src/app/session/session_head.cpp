@@ -50,11 +50,23 @@ void Session::open_kept(KeptTake& kept) {
     say(QString("Changed since take %1: ").arg(kept.label.number) + QString::fromStdString(on_one_line(since)));
 }
 
+double Session::shown_rate() const {
+  const KeptTake* shown = shown_take();
+  return shown && shown->take ? shown->take->with([](const Take& take) { return take.tick_rate(); })
+                              : scene().world.tick_rate;
+}
+
+void Session::keep_head_time(double rate_before) {
+  if (head_) head_ = tick_at_rate(*head_, rate_before, shown_rate());
+}
+
 void Session::show_take(int number) {
   KeptTake* kept = take_called(number);
   if (!kept) return;
   open_kept(*kept);
+  const double rate = shown_rate();
   shown_ = number;
+  keep_head_time(rate);
   if (compared_ == number) compared_ = 0;
   reader_.forget();
   if (head_) look_at_tick(*head_);

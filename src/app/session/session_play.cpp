@@ -79,6 +79,7 @@ void Session::after_stop() {
   late_ = unread_ = stopping_ = false;
   state_ = PlayState::editing;
   live_tick_ = 0;
+  playing_rate_.reset();
   asked_of_.reset();
   look_at_moment();
   emit takes_changed();
@@ -238,20 +239,32 @@ void Session::keep(const std::vector<Change>& changes) {
   if (!gone.empty())
     report(QString::fromStdString("Not kept, since the bodies were made in play and are no part of the scene: " + gone +
                                   ". Change what they were stamped from."));
-  drop_pending();
+  end_pending(changes);
 }
 
 void Session::drop_pending() {
+  end_pending({});
+}
+
+// What is not kept is dropped of the take too, so that asking it again does not set it once more.
+void Session::end_pending(const std::vector<Change>& kept) {
   if (pending_.empty()) return;
+  for (auto take = takes_.rbegin(); take != takes_.rend(); ++take) {
+    if (take->asked || take->playing) continue;
+    for (const Change& change : pending_) {
+      const bool stays = std::any_of(kept.begin(), kept.end(), [&](const Change& each) {
+        return each.body == change.body && each.script == change.script && each.name == change.name;
+      });
+      if (!stays) take->dropped.push_back(setting_text(change));
+    }
+    break;
+  }
   pending_.clear();
   emit pending_changed();
 }
 
 double Session::time() const {
-  double rate = scene().world.tick_rate;
-  if (const KeptTake* shown = head_ ? shown_take() : nullptr; shown && shown->take)
-    rate = shown->take->with([](const Take& take) { return take.tick_rate(); });
-  return static_cast<double>(frame_.tick) / rate;
+  return static_cast<double>(frame_.tick) / (head_ ? shown_rate() : live_rate());
 }
 
 void Session::add_log(std::vector<LogLine> lines) {
@@ -270,6 +283,7 @@ std::vector<LogLine> Session::faults_of(const std::string& file, std::size_t mos
   const auto since = faults_from_.find(file);
   const std::uint64_t first = std::max(faults_from_play_, since == faults_from_.end() ? 0 : since->second);
   std::vector<LogLine> faults;
+  if (auto fault = script_fault(file); fault && most > 0) faults.push_back(std::move(*fault));
   std::uint64_t number = lines_logged_;
   for (auto line = log_.rbegin(); line != log_.rend() && number-- > first && faults.size() < most; ++line) {
     if (line->level != LogLevel::error || line->script != file) continue;
@@ -362,7 +376,7 @@ void Session::refresh() {
     ended = stopping_;
   });
   unread_ = !had;
-  const double rate = scene().world.tick_rate;
+  const double rate = live_rate();
   for (Passing& each : passing_) each.age = static_cast<double>(live_tick_ - each.tick) / rate;
   std::erase_if(passing_, [](const Passing& each) { return each.age > passing_time; });
   if (head_) look_at_moment();

@@ -64,6 +64,7 @@ void Session::begin_take(SceneFolder folder) {
           ears->give(hear(running, [&ears](const std::string& name) { return ears->has_file(name); }));
       });
   runner_->set_speed(speed_);
+  playing_rate_ = folder.scene.world.tick_rate;
   if (from > 0) runner_->hurry_to(from);
   forget_takes(1);
   KeptTake kept;

@@ -10,7 +10,7 @@ Value Session::value(const std::string& body, const Property& property) {
   if (!runner_ && (found || !head_)) return found ? property.get(*found) : Value();
   if (head_) {
     Value then;
-    with_take([&](const Take& take, TakeReader& reader) {
+    const auto look = [&](const Take& take, TakeReader& reader) {
       if (const auto settings = reader.settings(take, body, *head_)) then = property.get(*settings);
       const auto reading = reader.body(take, body, *head_);
       if (!reading) return;
@@ -18,7 +18,10 @@ Value Session::value(const std::string& body, const Property& property) {
       if (property.name == "orientation") then = reading->pose.orientation;
       if (property.name == "velocity") then = reading->velocity;
       if (property.name == "angular_velocity") then = reading->angular_velocity;
-    });
+    };
+    with_take(look);
+    // A play that goes on from a take is not there yet: it is as the take was.
+    if (pause_at_ && std::holds_alternative<std::monostate>(then)) with_compared(look);
     return then;
   }
   const std::string key = body + "." + property.name;
@@ -167,9 +170,9 @@ std::vector<Dial> Session::dials(const std::string& body) {
   const Body* found = scene().find(body);
   if (!found) return all;
   for (const ScriptUse& use : found->scripts) {
-    const auto source = document_.saved_scripts().find(use.file);
-    if (source == document_.saved_scripts().end()) continue;
-    for (Dial dial : declared_dials(use.file, document_.saved_scripts())) {
+    const auto declared = declared_.find(use.file);
+    if (declared == declared_.end()) continue;
+    for (Dial dial : declared->second) {
       const auto set = use.dials.find(dial.name);
       if (set != use.dials.end()) dial.value = set->second;
       all.push_back(dial);
@@ -178,7 +181,14 @@ std::vector<Dial> Session::dials(const std::string& body) {
   return all;
 }
 
+void Session::check_counts(const Dial& dial) const {
+  if (dial_counts(dial)) return;
+  throw Error(dial.script, "does not load, so its dial counts for nothing: " + loads_not(dial.script)->placed(),
+              "mend the script first");
+}
+
 void Session::try_dial(const std::string& body, const Dial& dial, double value) {
+  check_counts(dial);
   if (runner_)
     set_dial(body, dial, value);
   else
@@ -190,6 +200,7 @@ void Session::settle_dial(const std::string& body, const Dial& dial, double valu
 }
 
 void Session::set_dial(const std::string& body, const Dial& dial, double value) {
+  check_counts(dial);
   if (runner_) {
     order([=](Play& play) { play.set_dial(body, dial.script, dial.name, value); });
     emit values_changed();

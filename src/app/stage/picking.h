@@ -19,7 +19,8 @@ struct Picking {
   std::size_t wanted = 2;  ///< 0: until Return, or a click on the last place again
   std::size_t least = 2;
   std::function<void(const std::vector<Pick>&)> done;
-  std::vector<Pick> picks;
+  std::vector<std::string> of{};  ///< bodies that it is about, besides those that are picked
+  std::vector<Pick> picks{};
 
   QString hint() const {
     return hints.isEmpty() ? "" : hints[std::min<qsizetype>(hints.size() - 1, static_cast<qsizetype>(picks.size()))];

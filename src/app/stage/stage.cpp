@@ -27,7 +27,10 @@ Stage::Stage(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   connect(&session_, &Session::opened, this, [this] { camera_.view = session_.scene().view; });
   connect(&session_, &Session::refreshed, this, [this] { redraw(); });
   connect(&session_, &Session::chosen_changed, this, [this] { redraw(); });
-  connect(&session_, &Session::document_changed, this, [this] { redraw(); });
+  connect(&session_, &Session::document_changed, this, [this] {
+    let_go_of_what_is_gone();
+    redraw();
+  });
   setMouseTracking(true);
   connect(&session_, &Session::opened, this, [this] {
     handles_.cancel();

@@ -123,6 +123,8 @@ class Stage : public QWidget {
   std::optional<std::pair<ThingKind, std::string>> thing_at(const QPointF& pixel) const;
   void pick(const QPointF& pixel);
   void finish_picking();
+  /// Ends a half-done gesture when what it holds on to is gone, or the scene under it became another one.
+  void let_go_of_what_is_gone();
   bool build_key(QKeyEvent* event);
   bool head_key(QKeyEvent* event);
   void choose_in_box(const QPointF& from, const QPointF& to);

@@ -135,6 +135,24 @@ void Stage::pick(const QPointF& pixel) {
   redraw();
 }
 
+void Stage::let_go_of_what_is_gone() {
+  if (handles_.active()) {
+    handles_.cancel();
+    emit session_.said("The drag has ended: the scene was changed meanwhile.");
+  }
+  if (!picking_) return;
+  std::vector<std::string> needed = picking_->of;
+  for (const Pick& pick : picking_->picks)
+    if (!pick.body.empty()) needed.push_back(pick.body);
+  for (const std::string& name : needed) {
+    if (session_.scene().find(name)) continue;
+    picking_.reset();
+    setCursor(Qt::ArrowCursor);
+    emit session_.said(QString::fromStdString(name + " is gone: what was begun on it has ended."));
+    return;
+  }
+}
+
 void Stage::finish_picking() {
   if (!picking_) return;
   const Picking done = std::move(*picking_);
