@@ -151,6 +151,11 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
     watch_disk();
   });
   connect(&session_, &Session::opened, this, &Bench::watch_disk);
+  connect(&session_, &Session::opened, this, [this] {
+    asks_about_disk_ = false;
+    notice_->hide();
+    hit_->hide();
+  });
   connect(&session_, &Session::was_saved, this, &Bench::watch_disk);
   examples_ = new ExamplesSheet(this);
   places_ = new PlacesSheet(this);
@@ -628,9 +633,10 @@ void Bench::place_overlays() {
     const int top = hit_->isVisible() ? hit_->geometry().bottom() : build_bar_->geometry().bottom();
     guide_->move(stage_->width() - guide_->width() - 12, top + 10);
   }
-  stage_->chips()->move(14, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);
   build_bar_->adjustSize();
   build_bar_->move(14, keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14);
+  const bool builds = session_.building();
+  stage_->chips()->move(14, builds ? build_bar_->geometry().bottom() + 8 : build_bar_->y());
   arrange_->move(14, build_bar_->geometry().bottom() + 8);
   import_->adjustSize();
   import_->move(14, build_bar_->geometry().bottom() + 8);

@@ -82,7 +82,7 @@ void Guide::begin() {
     of_ = Of::demo;
     show_steps("First steps",
                {{"Press F5 to play."},
-                {"While it plays, turn the dial push on the desk."},
+                {"Turn the dial push on the desk: while it plays, or after it, for the take to follow."},
                 {"Change the 3.0 in line 4 of nudge.lua, and save with Ctrl+S."},
                 {"See why: press a mark in the lane of events, below."},
                 {"Stop with Shift+F5 and keep a value."}},
@@ -184,7 +184,7 @@ void Guide::look() {
   }
   if (of_ != Of::demo) return;
   if (plays) tick_off(play);
-  if (!steps_[turn].done && session_.play_state() != Session::PlayState::editing)
+  if (!steps_[turn].done && (session_.live_play() || session_.shown_take()))
     for (const auto& [body, dials] : dials_before_)
       for (const Dial& dial : session_.dials(body))
         if (const auto found = dials.find(dial.script + "/" + dial.name);

@@ -241,6 +241,8 @@ Header::Header(Session& session, QWidget* parent) : QFrame(parent), session_(ses
   connect(&session_, &Session::play_state_changed, this, &Header::show_state);
   connect(&session_, &Session::document_changed, this, &Header::show_state);
   connect(&session_, &Session::scripts_changed, this, &Header::show_state);
+  connect(&session_, &Session::values_changed, this, &Header::show_state);
+  connect(&session_, &Session::pending_changed, this, &Header::show_state);
   connect(&session_, &Session::refreshed, this, &Header::show_time);
   connect(&session_, &Session::tick_is_long, this, &Header::show_time);
   show_sound();
@@ -280,8 +282,11 @@ void Header::show_state() {
   const auto state = session_.play_state();
   const bool editing = state == Session::PlayState::editing;
   scene_->setText(QString::fromStdString(session_.scene().name));
-  saved_->setText(!session_.has_folder() ? "not on disk" : session_.saved() ? "saved" : "not saved");
-  saved_->setStyleSheet("color: " + (session_.saved() ? theme::faint_ink : theme::accent).name());
+  saved_->setText(!session_.has_folder() ? "not on disk"
+                  : session_.tuned()     ? "tuned, not kept"
+                  : session_.saved()     ? "saved"
+                                         : "not saved");
+  saved_->setStyleSheet("color: " + (session_.saved() && !session_.tuned() ? theme::faint_ink : theme::accent).name());
   play_->setEnabled(state != Session::PlayState::playing);
   pause_->setEnabled(state == Session::PlayState::playing);
   back_->setEnabled(session_.shown_take() != nullptr);

@@ -204,6 +204,16 @@ int run(int argc, char** argv) {
   mesh_call->add_option("--patience", patience, "so long one kind of shape is looked for, s; 20 if not given")
       ->check(length_of_time);
 
+  if (argc > 1 && argv[1][0] != '-') {
+    const std::string wanted = argv[1];
+    std::string known;
+    bool found = false;
+    for (const CLI::App* call : app.get_subcommands([](CLI::App*) { return true; })) {
+      found = found || call->get_name() == wanted;
+      known += (known.empty() ? "" : ", ") + call->get_name();
+    }
+    if (!found) throw bronvel::Error(wanted, "is not a subcommand", "known: " + known);
+  }
   try {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& e) {

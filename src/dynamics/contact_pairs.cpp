@@ -329,7 +329,9 @@ void update_pairs(WorldState& state) {
     state.scratch.moving[i] = record.alive && !record.asleep && record.kind != MotionKind::fixed ? 1 : 0;
     if (!record.alive || (record.asleep && !record.moved)) return;
     const double speed = (motion.velocity + state.gravity_on(i) * (record.gravity_factor * dt)).norm();
-    record.travel = dt * (std::max(speed, motion.velocity.norm()) + surface_spin(record, motion) * record.radius);
+    const double given = i < state.scratch.wake_speed.size() ? state.scratch.wake_speed[i] : 0;
+    record.travel =
+        dt * (std::max({speed, motion.velocity.norm(), given}) + surface_spin(record, motion) * record.radius);
     find_bounds(record, motion, state.scratch.ways[i]);
     record.left_padding = !state.broad_phase.padded(record.leaf).contains(record.bounds);
   });

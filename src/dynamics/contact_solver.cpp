@@ -97,14 +97,6 @@ void set_arms(Bearing& bearing, std::size_t lane, const Vec3& a, const Vec3& b) 
   set(bearing.arm_b, lane, b);
 }
 
-// What bears moves with the smaller of two bodies, and with a ball on anything else; what does not move bears anywhere.
-double share_towards_b(const BodyRecord& a, const BodyRecord& b) {
-  if (!a.dynamic() || !b.dynamic()) return b.dynamic() ? 1 : 0;
-  if (a.round != b.round) return b.round ? 1 : 0;
-  const double square_a = a.radius * a.radius, square_b = b.radius * b.radius;
-  return square_a * square_a / (square_a * square_a + square_b * square_b);
-}
-
 // Whether where the body's surface has gone can be told from its frame: what is round may roll on beneath it.
 bool holds_its_surface(const BodyRecord& record) {
   return record.symmetry == Symmetry::none;
@@ -532,6 +524,13 @@ void with_parts(ContactSystem& sys, const F& f) {
 }
 
 }  // namespace
+
+double share_towards_b(const BodyRecord& a, const BodyRecord& b) {
+  if (!a.dynamic() || !b.dynamic()) return b.dynamic() ? 1 : 0;
+  if (a.round != b.round) return b.round ? 1 : 0;
+  const double square_a = a.radius * a.radius, square_b = b.radius * b.radius;
+  return square_a * square_a / (square_a * square_a + square_b * square_b);
+}
 
 void begin_contacts(WorldState& state) {
   ContactSystem& sys = *state.scratch.contacts;

@@ -15,6 +15,10 @@ void begin_contacts(WorldState& state);
 /// nothing to do with a heap keeps its digits and its passes beside it. After begin_contacts.
 std::span<const std::uint32_t> solved_in_double(const WorldState& state);
 
+/// The share (0 to 1) of where a contact is that goes with B, the rest goes with A: it moves with the smaller of the
+/// two, and with a ball on anything else. A static body never carries it.
+double share_towards_b(const BodyRecord& a, const BodyRecord& b);
+
 /// What a round of passes is for.
 enum class PassKind {
   push_first,  ///< warm start, then push overlap apart

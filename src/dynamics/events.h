@@ -24,8 +24,11 @@ struct ContactEvent {
   BodyHandle a, b;
   std::uint32_t part_a = 0, part_b = 0;  ///< which parts of the bodies' shapes bear most
   Vec3 normal = Vec3::Unit(1);
-  std::vector<Vec3> points;  ///< of the part that bears most first, of each the deepest first, m; empty when parting
+  /// Of the part that bears most first, of each the deepest first, m; empty when parting. Of what came to touch in this
+  /// tick: where the two met, at that moment; of what goes on touching: at the tick's end.
+  std::vector<Vec3> points;
   std::vector<PointName> names;  ///< of the same points
+  double moment = 0;             ///< when they touched, s into the tick; its end for what touched before it
   double closing_speed = 0;      ///< before the hit, along the normal, m/s
   double normal_impulse = 0;     ///< summed over the tick, N·s
   double friction_impulse = 0;   ///< length of the sum over the tick, N·s

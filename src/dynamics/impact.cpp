@@ -109,7 +109,22 @@ void go_by_planes_of(WorldState& state, Pair& pair, const Manifold& m, const Mot
   set_manifold_on_the_way(state, pair, now);
 }
 
-void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hit, double h) {
+// Of a touch's first hit in the tick: where the two bodies meet, as they are at that moment.
+HitPlace place_of(const WorldState& state, const Pair& pair, const Hit& hit, const Motion& a, const Motion& b,
+                  const Blow& blow) {
+  HitPlace place;
+  place.pair = static_cast<std::uint32_t>(&pair - state.pairs.data());
+  place.moment = state.scratch.sub_step_start + hit.moment;
+  for (std::size_t i = 0; i < static_cast<std::size_t>(hit.manifold.count); ++i) {
+    if (!blow.points[i]) continue;
+    const auto at = static_cast<std::size_t>(place.count++);
+    place.points[at] = 0.5 * (a.centre + blow.points[i]->arm_a + b.centre + blow.points[i]->arm_b);
+    place.rows[at] = static_cast<int>(i);
+  }
+  return place;
+}
+
+void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hit, double h, int worker) {
   const Manifold& m = hit.manifold;
   const Vec3 &pull_a = state.scratch.expected_acceleration[pair.a],
              &pull_b = state.scratch.expected_acceleration[pair.b];
@@ -120,6 +135,9 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
   StruckGroup* const group = group_of(state, scratch, pair);
   const Motion a_before = a, b_before = b;
   const Blow blow = impulses_of(state, a, b, hit, pair, group);
+  if (!pair.was_touching)
+    state.scratch.hit_places[static_cast<std::size_t>(worker)].push_back(
+        place_of(state, pair, hit, a_before, b_before, blow));
   for (std::size_t i = 0; i < count; ++i) {
     if (!blow.points[i]) continue;
     const Vec3 impulse = blow.impulse(i, m.normal);
@@ -304,13 +322,13 @@ void find_passed_on(WorldState& state, ImpactScratch& scratch, double h, const H
 }
 
 // Gives one of the round's hits its impulse.
-void strike_one(WorldState& state, ImpactScratch& scratch, const RoundHit& of_round, double h) {
+void strike_one(WorldState& state, ImpactScratch& scratch, const RoundHit& of_round, double h, int worker) {
   Pair& pair = state.pairs[of_round.pair];
   // What was struck in this round moves otherwise than when it was looked at.
   const bool changed = state.scratch.struck[pair.a] || state.scratch.struck[pair.b];
   const Hit hit = changed ? look_for_hit(state, pair, h) : *of_round.first_look;
   if (!hit.any) return;
-  strike(state, scratch, pair, hit, h);
+  strike(state, scratch, pair, hit, h, worker);
   for (const std::uint32_t body : {pair.a, pair.b})
     if (state.records[body].dynamic()) mark_struck(state, body, hit.moment, h);
 }
@@ -326,7 +344,7 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
     return state.records[ends.a].jointed || state.records[ends.b].jointed;
   });
   if (hits.size() < worth_sharing || state.scratch.team->workers() == 1 || jointed) {
-    for (const RoundHit& hit : hits) strike_one(state, scratch, hit, h);
+    for (const RoundHit& hit : hits) strike_one(state, scratch, hit, h, 0);
     return;
   }
   scratch.level.assign(state.records.size(), 0);
@@ -354,7 +372,7 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
       for (std::uint32_t k = scratch.first_of_level[level]; k < scratch.first_of_level[level + 1]; ++k) {
         const RoundHit& hit = hits[scratch.by_level[k]];
         if (state.scratch.active_ends[hit.active].block % workers == static_cast<std::uint32_t>(worker))
-          strike_one(state, scratch, hit, h);
+          strike_one(state, scratch, hit, h, worker);
       }
       state.scratch.team->wait();
     }
@@ -376,6 +394,8 @@ Vec3 expected_acceleration(const WorldState& state, std::uint32_t body) {
 
 void begin_impacts(WorldState& state) {
   (*state.scratch.impacts).around_listed = false;
+  state.scratch.hit_places.resize(static_cast<std::size_t>(state.scratch.team->workers()));
+  for (auto& places : state.scratch.hit_places) places.clear();
 }
 
 void resolve_impacts(WorldState& state, double h) {

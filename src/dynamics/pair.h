@@ -117,6 +117,24 @@ struct Pair : PairKey, PairState {
   Vec3 slid() const { return friction.slide_total[0] * tangents()[0] + friction.slide_total[1] * tangents()[1]; }
 };
 
+/// Where and when a pair that did not touch before was first hit in a tick.
+struct HitPlace {
+  std::uint32_t pair = 0;
+  int count = 0;
+  double moment = 0;             ///< s into the tick
+  std::array<Vec3, 4> points{};  ///< of those that were met, scene frame, m
+  std::array<int, 4> rows{};     ///< which of the pair's points each is
+};
+
+/// A kinematic body that came up against another as it was advanced, between two ticks.
+struct AdvanceHit {
+  std::uint32_t body = 0, other = 0;
+  Vec3 point = Vec3::Zero();    ///< scene frame, m
+  Vec3 normal = Vec3::Unit(1);  ///< out of the other body
+  double speed = 0;             ///< at which it closed, m/s
+  double impulse = 0;           ///< that it gave a dynamic body, N·s
+};
+
 /// A point of two bodies of several parts, while those that bear are chosen.
 struct PatchPoint {
   std::uint32_t listed = 0, row = 0;  ///< place of its pair in WorldState::listed, and its own in the pair

@@ -204,24 +204,46 @@ void wake_island(WorldState& state, std::uint32_t body) {
   wake_all(state, {body});
 }
 
+bool sleepers_lie_still(const WorldState& state) {
+  for (std::size_t i = 0; i < state.records.size(); ++i) {
+    const BodyRecord& record = state.records[i];
+    const Motion& motion = state.motions[i];
+    if (record.alive && record.dynamic() && record.asleep &&
+        !(motion.velocity.isZero() && motion.angular_velocity.isZero()))
+      return false;
+  }
+  return true;
+}
+
 bool wake_met(WorldState& state) {
   const std::vector<char>& sleeping = state.scratch.sleeping;
   if (std::find(sleeping.begin(), sleeping.end(), 1) == sleeping.end()) return false;
+  std::vector<double>& given = state.scratch.wake_speed;
   std::vector<std::uint32_t> sleepers;
+  double fastest = 0;  // that any of them may be struck to, m/s
   for (const std::uint32_t p : state.listed) {
     const Pair& pair = state.pairs[p];
     if (pair.apart || sleeping[pair.a] == sleeping[pair.b]) continue;
     const BodyRecord &a = state.records[pair.a], &b = state.records[pair.b];
     const std::uint32_t mover = a.asleep ? pair.b : pair.a, sleeper = a.asleep ? pair.a : pair.b;
-    const BodyRecord& record = state.records[mover];
-    if (record.kind == MotionKind::fixed || !record.solid || !state.records[sleeper].solid) continue;
+    const BodyRecord &record = state.records[mover], &struck = state.records[sleeper];
+    if (record.kind == MotionKind::fixed || !record.solid || !struck.solid) continue;
     if (!a.bounds.overlaps(b.bounds)) continue;
     const Motion& motion = state.motions[mover];
-    const double speed = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
-    if (speed > 2 * still_speed || gets_there(state, pair, record, speed)) sleepers.push_back(sleeper);
+    const double own = motion.velocity.norm() + motion.angular_velocity.norm() * record.radius;
+    const double speed = std::max(own, mover < given.size() ? given[mover] : 0.0);
+    if (speed <= 2 * still_speed && !gets_there(state, pair, record, speed)) continue;
+    sleepers.push_back(sleeper);
+    // What is struck goes no faster than by a hit that gives all back (two masses in a line).
+    const double share =
+        record.dynamic() ? 2 * record.settings.mass / (record.settings.mass + struck.settings.mass) : 2.0;
+    fastest = std::max(fastest, std::max(share, 1.0) * speed);
   }
   if (sleepers.empty()) return false;
   wake_all(state, std::move(sleepers));
+  given.resize(state.records.size(), 0);
+  for (std::size_t i = 0; i < state.records.size(); ++i)
+    if (sleeping[i] != 0 && !state.records[i].asleep) given[i] = fastest;
   return true;
 }
 

@@ -16,6 +16,9 @@ void wake_island(WorldState& state, std::uint32_t body);
 /// together with that, so that a hit finds it awake. True if any was asleep: its own pairs are then to be found.
 bool wake_met(WorldState& state);
 
+/// Whether nothing that sleeps has a velocity, as must hold between two ticks.
+bool sleepers_lie_still(const WorldState& state);
+
 /// Joins the islands (`disjoint_sets.h`, by body) of dynamic bodies that a joint holds together.
 void join_by_joints(const WorldState& state, std::vector<std::uint32_t>& islands);
 

@@ -82,23 +82,28 @@ struct TickScratch {
   Scratch<CreaseScratch> creases;
   Scratch<BreakScratch> breaking;
   std::shared_ptr<Team> team;
-  std::vector<PatchPoint> patch_points;          ///< of two bodies
-  std::size_t points_left_out = 0;               ///< of patches, in this tick
-  std::vector<std::uint32_t> active;             ///< pairs with points and a response, in order of (a, b)
-  std::vector<std::uint32_t> fast;               ///< those of the active pairs that are swept
-  FlatArray<ActiveEnds> active_ends;             ///< of each active pair
-  FlatArray<ActiveEnds> listed_ends;             ///< of each listed pair
-  std::size_t most_pairs = 0;                    ///< that there were since memory of their list was last given back
-  std::vector<std::uint32_t> line_up;            ///< by pair: which comes there when they are lined up
-  std::vector<char> seen;                        ///< by pair: near in this tick
-  std::vector<std::uint32_t> fresh;              ///< pairs that came in this tick
-  std::vector<char> reported;                    ///< of each listed pair: there is something to report of it
-  std::vector<std::vector<std::uint32_t>> told;  ///< by worker: listed pairs, the first of bodies that it tells of
-  std::vector<std::vector<NearBodies>> met;      ///< by worker: bodies that came near
+  std::vector<PatchPoint> patch_points;           ///< of two bodies
+  std::size_t points_left_out = 0;                ///< of patches, in this tick
+  std::vector<std::uint32_t> active;              ///< pairs with points and a response, in order of (a, b)
+  std::vector<std::uint32_t> fast;                ///< those of the active pairs that are swept
+  FlatArray<ActiveEnds> active_ends;              ///< of each active pair
+  FlatArray<ActiveEnds> listed_ends;              ///< of each listed pair
+  std::size_t most_pairs = 0;                     ///< that there were since memory of their list was last given back
+  std::vector<std::uint32_t> line_up;             ///< by pair: which comes there when they are lined up
+  std::vector<char> seen;                         ///< by pair: near in this tick
+  std::vector<std::uint32_t> fresh;               ///< pairs that came in this tick
+  std::vector<char> reported;                     ///< of each listed pair: there is something to report of it
+  std::vector<std::vector<std::uint32_t>> told;   ///< by worker: listed pairs, the first of bodies that it tells of
+  double sub_step_start = 0;                      ///< s into the tick
+  std::vector<std::vector<HitPlace>> hit_places;  ///< by worker; all in the first once the tick is played, by pair
+  std::vector<std::vector<NearBodies>> met;       ///< by worker: bodies that came near
   std::array<std::vector<std::uint32_t>, 2> near_parts;  ///< of two bodies that are near each other
   std::vector<WetKept> wet_kept;                         ///< by zone
-  std::vector<char> sleeping;                            ///< by body
-  std::vector<char> moving;                              ///< by body: alive, awake and not static in this tick
+  /// By body: how fast it may be going within this tick since something that moves so fast may strike it, m/s; 0 for
+  /// what has only its own speed. Empty while nothing was woken in this tick.
+  std::vector<double> wake_speed;
+  std::vector<char> sleeping;             ///< by body
+  std::vector<char> moving;               ///< by body: alive, awake and not static in this tick
   std::vector<char> put_elsewhere;        ///< by body: since the passes last looked where it is, not by its motion
   std::vector<char> moved_by_joints;      ///< by body: joints have moved it already in this sub-step
   FlatArray<Vec3> expected_acceleration;  ///< by body: what joints and what it lies on leave of that, for hits, m/s²

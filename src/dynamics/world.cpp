@@ -3,6 +3,7 @@
 
 #include <atomic>
 #include <bit>
+#include <cassert>
 #include <chrono>
 
 #include "dynamics/break_records.h"
@@ -503,8 +504,9 @@ void note_start(WorldState& s) {
 }  // namespace
 
 void World::step() {
+  constexpr int most_wakes = 1000;  // sleepers in a row, a hair apart
   WorldState& s = *state_;
-  if (s.quiet && !s.disturbed) {
+  if (s.quiet && !s.disturbed && s.told_advance_hits.empty()) {
     // All sleep and nothing was done to them.
     s.contact_count = 0;
     s.faults.clear();
@@ -526,8 +528,10 @@ void World::step() {
   break_struck();
   apply_zones(s);
   head_for_targets(s);
+  s.scratch.wake_speed.clear();
   update_pairs(s);
-  if (wake_met(s)) update_pairs(s);
+  // What is woken may strike the next within the same tick, and so on.
+  for (int round = 0; round < most_wakes && wake_met(s); ++round) update_pairs(s);
   watch.lap(times.pairs);
   update_contacts(s);
   note_start(s);
@@ -539,6 +543,7 @@ void World::step() {
   const int rounds = jointed ? joint_rounds(s) : 1;
   watch.lap(times.solve);
   for (int sub = 0; sub < s.settings.substeps; ++sub) {
+    s.scratch.sub_step_start = sub * h;
     push_by_fields(s, sub * h, h);
     lead_movers(s, sub);
     if (sub > 0) follow_contacts(s);
@@ -586,6 +591,7 @@ void World::step() {
   break_loaded();
   update_zones(s);
   put_to_sleep(s);
+  assert(sleepers_lie_still(s));
   watch.lap(times.report);
   all.lap(times.whole);
   ++s.tick;

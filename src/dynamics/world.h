@@ -185,7 +185,8 @@ class World {
                                     const QueryFilter& filter = {}) const;
 
   /// Moves a kinematic body along `way` (m) until it hits something that it collides with; sliding on along what it
-  /// hits if asked to. At once, outside of any tick: nothing is pushed.
+  /// hits if asked to. At once, outside of any tick. What it hits is told of as a contact of the next tick; a dynamic
+  /// body is pushed, as by one that goes `way` within a tick.
   WorldAdvance advance(BodyHandle body, const Vec3& way, bool slide);
 
   /// Everything that the next ticks depend on. After `restore` the world goes on exactly as it did from there.
@@ -196,6 +197,7 @@ class World {
   std::uint64_t digest() const;   ///< of the bits of every body's motion
 
  private:
+  void strike_by_advance(std::uint32_t self, const Vec3& way, const WorldNearest& met);
   void break_struck();
   void break_loaded();
   void take_hits_back(std::uint32_t body, const std::vector<std::uint32_t>& pairs, double share, double& allowed);

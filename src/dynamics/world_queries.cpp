@@ -186,7 +186,54 @@ WorldAdvance World::advance(BodyHandle body, const Vec3& way, bool slide) {
   place(body, pose);
   result.moved = pose.position - start;
   note_moved(*state_, self, result.moved);
+  if (result.hit) strike_by_advance(self, way, *result.hit);
   return result;
+}
+
+namespace {
+
+// Where two bodies meet that are a hair apart: the middle of all their points, where both are convex.
+Vec3 middle_of_contact(const WorldState& s, std::uint32_t a, std::uint32_t b, const Vec3& otherwise) {
+  const Shape &shape_a = s.records[a].settings.shape, &shape_b = s.records[b].settings.shape;
+  if (part_count(shape_a) != 1 || part_count(shape_b) != 1) return otherwise;
+  constexpr double reach = 1e-3;  // m, more than the hair
+  const Manifold manifold = collide(shape_a, pose_of(s, a), shape_b, pose_of(s, b), reach);
+  if (manifold.count == 0) return otherwise;
+  Vec3 sum = Vec3::Zero();
+  for (int i = 0; i < manifold.count; ++i) sum += manifold.points[static_cast<std::size_t>(i)].point;
+  return sum / manifold.count;
+}
+
+}  // namespace
+
+// It goes as fast as would take it its whole way within a tick: what it meets is struck by that, and what can be moved
+// goes on before it, by Newton's restitution (the mover's mass counts for infinite).
+void World::strike_by_advance(std::uint32_t self, const Vec3& way, const WorldNearest& met) {
+  WorldState& s = *state_;
+  const std::uint32_t other = s.index_of(met.body);
+  const Motion& motion = s.motions[other];
+  const Vec3 point = middle_of_contact(s, self, other, met.point);
+  const Vec3 arm = point - motion.centre;
+  const double closing = -met.normal.dot(way / s.tick_length() - motion.velocity_at(arm));
+  if (closing <= 0) return;
+  AdvanceHit hit{self, other, point, met.normal, closing, 0};
+  if (s.records[other].dynamic()) {
+    const SurfacePair surface = combine(s.records[self].settings.surface, s.records[other].settings.surface);
+    const double bounce = closing > s.settings.restitution_speed ? surface.restitution : 0;
+    const Vec3 lever = arm.cross(met.normal);
+    const double mobility =
+        met.normal.dot(motion.inverse_mass.cwiseProduct(met.normal)) + lever.dot(motion.inverse_inertia * lever);
+    if (!(mobility > 0)) return;  // locked that way
+    hit.impulse = (1 + bounce) * closing / mobility;
+    impulse_at(met.body, -hit.impulse * met.normal, point);
+  }
+  for (AdvanceHit& known : s.advance_hits) {
+    if (known.body != self || known.other != other) continue;
+    known.impulse += hit.impulse;
+    known.speed = std::max(known.speed, hit.speed);
+    return;
+  }
+  s.advance_hits.push_back(hit);
 }
 
 }  // namespace bronvel

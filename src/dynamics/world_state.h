@@ -35,6 +35,8 @@ struct WorldState {
   std::vector<std::uint32_t> unused_joints;
   int joint_parts = 1;  ///< in how many parts the joints' bodies last had to go through a sub-step
   std::unordered_map<std::uint64_t, int> kept_apart;  ///< how many joints say that two bodies do not meet
+  std::vector<AdvanceHit> advance_hits;               ///< since the last tick, one of two bodies
+  std::vector<AdvanceHit> told_advance_hits;          ///< those that the last tick told of
   FlatArray<ContactEvent> contacts;                   ///< the first contact_count; the rest keep their room for later
   std::size_t contact_count = 0;
   std::vector<ZoneRecord> zones;

@@ -25,7 +25,7 @@ Json vector(const Vec3& v) {
 
 std::string event_line(const PlayEvent& e, double tick_rate) {
   Json json{{"tick", e.tick},
-            {"time", static_cast<double>(e.tick) / tick_rate},
+            {"time", e.time(tick_rate)},
             {"event", e.phase == ContactPhase::touch ? "touch" : "part"},
             {"a", e.a},
             {"b", e.b}};
@@ -232,7 +232,7 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
   events.close();
   result.digest = play.running().world.digest();
   result.ticks = ticks;
-  result.script_failed = play.any_error();
+  result.script_failed = play.any_error() || play.inputs_failed() > 0;
   if (whole && again->take.digest && result.digest != *again->take.digest) {
     result.other_than_recorded = true;
     LogLine note;

@@ -35,7 +35,7 @@ std::optional<HitReport> hit_report(const Take& take, TakeReader& reader, std::s
   HitReport hit;
   hit.event = event;
   hit.tick = e.tick;
-  hit.time = static_cast<double>(e.tick) / take.tick_rate();
+  hit.time = e.time(take.tick_rate());
   hit.a = side_of(take, reader, e.a, e.tick);
   hit.b = side_of(take, reader, e.b, e.tick);
   hit.point = e.point;

@@ -25,6 +25,7 @@ constexpr int effort = 3;
 constexpr int first_with_contacts = 2;
 constexpr int first_with_bonds = 3;
 constexpr int first_with_gravity = 5;
+constexpr int first_with_moments = 5;  // of touches within their ticks
 // A part of more bytes is kept in pieces: the database takes a thousand million bytes at once.
 constexpr std::size_t bytes_a_piece = std::size_t{64} << 20;
 constexpr std::size_t most_part_bytes = std::size_t{8} << 30;
@@ -366,6 +367,11 @@ void write_parts(const Database& database, const Take& take, const TakeLabel& la
   }
   parts.put("zones", bytes);
   bytes.clear();
+  if (version >= first_with_moments) {
+    for (const PlayEvent& event : take.events) put_plain(bytes, event.moment);
+    parts.put("moments", bytes);
+    bytes.clear();
+  }
   if (version >= first_with_gravity) {
     put_list<GravityFrom>(bytes, take.gravity, put_gravity);
     parts.put("gravity", bytes);
@@ -459,6 +465,13 @@ TakeFile read_parts(const Database& database) {
   take.drawn = take_list<DrawnAt>(from, about.at("bronvel_take").get<int>() >= 4 ? take_drawn : take_drawn_before_4);
   take.hand = take_list<HandAt>(from, take_hand);
   take.events = take_list<PlayEvent>(from, take_event);
+  if (about.at("bronvel_take").get<int>() >= first_with_moments) {
+    const ByteList moments = parts.bytes("moments");
+    ByteView left(moments);
+    for (PlayEvent& event : take.events) event.moment = take_double(left);
+  } else {
+    for (PlayEvent& event : take.events) event.moment = 1 / take.tick_rate();
+  }
   take.snaps = take_list<PlaySnap>(from, take_snap);
   take.zone_events = take_list<PlayZoneEvent>(from, take_zone_event);
   take.splashes = take_list<PlaySplash>(from, take_splash);

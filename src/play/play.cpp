@@ -97,6 +97,10 @@ void Play::apply(const Input& input) {
 }
 
 void Play::cut(const Input& input) {
+  constexpr int most_cuts = 16;
+  if (cut_tick_ != tick()) cuts_ = 0;
+  cut_tick_ = tick();
+  if (++cuts_ > most_cuts) throw Error(input.name, "is cut for the 17th time in one tick", "16 may be cut in a tick");
   const BodyHandle body = body_called(input.name);
   const BodyHandle other = running_.slice(body, input.point, input.vector);
   scripts_.take_up(other);
@@ -144,6 +148,7 @@ void Play::step() {
     try {
       apply(input);
     } catch (const Error& e) {
+      ++inputs_failed_;
       report(LogLevel::warning, "", std::string("an input came to nothing: ") + e.what());
     }
   }

@@ -51,6 +51,8 @@ class Play {
   const std::vector<Watched>& watched() const { return watched_; }
   std::vector<LogLine> take_log();
   bool any_error() const { return scripts_.any_error(); }
+  /// How many inputs did not fit the scene as it was.
+  int inputs_failed() const { return inputs_failed_; }
   /// What went wrong when the scripts were put on their bodies, before anything was played.
   const std::vector<LogLine>& load_faults() const { return load_faults_; }
 
@@ -93,7 +95,10 @@ class Play {
   PlayChanges changes_;
   std::vector<LogLine> log_;
   std::vector<LogLine> load_faults_;
+  int inputs_failed_ = 0;
   Debris debris_;
+  std::int64_t cut_tick_ = -1;  // the last in which something was cut, and how often
+  int cuts_ = 0;
 };
 
 }  // namespace bronvel

@@ -14,6 +14,7 @@ void read_events(const RunningScene& running, PlayEvents& events) {
     event.phase = contact.phase;
     event.a = running.name_of(contact.a);
     event.b = running.name_of(contact.b);
+    event.moment = contact.moment;
     if (!contact.points.empty()) event.point = contact.points.front();
     event.normal = contact.normal;
     event.speed = contact.closing_speed;

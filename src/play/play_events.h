@@ -13,13 +13,16 @@ struct PlayEvent {
   std::int64_t tick = 0;
   ContactPhase phase = ContactPhase::touch;
   std::string a, b;
-  Vec3 point = Vec3::Zero();
+  double moment = 0;            ///< when it came about, s into the tick
+  Vec3 point = Vec3::Zero();    ///< of a touch: where the two met, at that moment, m
   Vec3 normal = Vec3::Unit(1);  ///< from a to b
   double speed = 0;             ///< closing, before the hit, m/s
   double impulse = 0;           ///< along the normal, over the tick, N·s
   double across = 0;            ///< of friction, over the tick, N·s
   int points = 0;               ///< that touch
   SurfacePair surface;          ///< what the two give together
+
+  double time(double tick_rate) const { return static_cast<double>(tick - 1) / tick_rate + moment; }  ///< s
 };
 
 /// A joint that broke.

@@ -148,6 +148,35 @@ std::string breaking_fault(const Shape& shape, const Breaking& breaking) {
   return "";
 }
 
+int pieces_expected(const Shape& shape, const Breaking& breaking) {
+  constexpr double most = 5000;
+  double count = 1;
+  switch (breaking.into) {
+    case Breaking::Into::nothing:
+      return 0;
+    case Breaking::Into::cells:
+    case Breaking::Into::planks:
+      count = breaking.pieces;
+      break;
+    case Breaking::Into::bricks: {
+      const Bounds all = shape_bounds(shape, Pose{});
+      const Vec3 size = all.high - all.low;
+      count = (1 + std::max(size.x(), size.z()) / breaking.brick_length) * (1 + size.y() / breaking.brick_height);
+      break;
+    }
+    case Breaking::Into::pane:
+      count = breaking.rings * breaking.spokes;
+      break;
+    case Breaking::Into::planes:
+      count = std::pow(2, std::min<double>(static_cast<double>(breaking.planes.size()), 12));
+      break;
+    case Breaking::Into::parts:
+      count = static_cast<double>(part_count(shape));
+      break;
+  }
+  return static_cast<int>(std::clamp(count, 1.0, most));
+}
+
 int pieces_for_energy(double energy, double volume, double toughness) {
   const double area = energy / toughness;
   const double across = 1 + area / (3 * std::cbrt(volume * volume));

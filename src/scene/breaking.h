@@ -67,6 +67,9 @@ std::string breaking_fault(const Shape& shape, const Breaking& breaking);
 
 /// How many cells this much energy (J) can part a shape of that volume (m³) into, from 2 to 200: n cubes in a cube
 /// share 3 V^⅔ (n^⅓ − 1) of faces, each square metre of which takes the toughness.
+/// About how many pieces it would break into, without making them: what making them costs goes by it.
+int pieces_expected(const Shape& shape, const Breaking& breaking);
+
 int pieces_for_energy(double energy, double volume, double toughness);
 inline constexpr int most_pieces_for_energy = 200;
 

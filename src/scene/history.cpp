@@ -46,18 +46,27 @@ void History::let_go() {
   tried_.reset();
 }
 
+void History::set_lanes(std::vector<std::string> lanes) {
+  if (tried_) tried_->lanes = lanes;
+  scene_.lanes = std::move(lanes);
+}
+
 bool History::undo() {
   tried_.reset();
   if (at_ == 0) return false;
   --at_;
+  const std::vector<std::string> lanes = scene_.lanes;
   take_back(steps_[at_].change, scene_);
+  scene_.lanes = lanes;
   return true;
 }
 
 bool History::redo() {
   tried_.reset();
   if (at_ == steps_.size()) return false;
+  const std::vector<std::string> lanes = scene_.lanes;
   apply(steps_[at_].change, scene_);
+  scene_.lanes = lanes;
   ++at_;
   return true;
 }

@@ -28,6 +28,10 @@ class History {
   void let_go();                         ///< forgets what is tried
   bool trying() const { return tried_.has_value(); }
 
+  /// What is plotted is part of the scene's file, but no edit: it makes no step, counts as nothing to be saved, and
+  /// undoing does not touch it. It is written with the next save.
+  void set_lanes(std::vector<std::string> lanes);
+
   bool undo();  ///< false if there was nothing to undo; forgets what is tried
   bool redo();
   std::string undo_name() const;  ///< "" if there is nothing to undo

@@ -10,10 +10,22 @@ namespace {
 constexpr std::size_t nowhere = static_cast<std::size_t>(-1);
 }
 
+namespace {
+
+// As World::create, with the body's name in what it refuses.
+BodyHandle create_called(World& world, const Scene& scene, const Body& body) {
+  const BodySettings settings = settings_of(scene, body);
+  const BodyMotion motion = motion_of(body);
+  if (const auto fault = body_fault(settings, motion)) throw Error(body.name, *fault);
+  return world.create(settings, motion);
+}
+
+}  // namespace
+
 RunningScene::RunningScene(const Scene& from) : scene(from), world(from.world) {
   for (std::size_t i = 0; i < scene.bodies.size(); ++i) {
     const Body& body = scene.bodies[i];
-    const BodyHandle handle = world.create(settings_of(scene, body), motion_of(body));
+    const BodyHandle handle = create_called(world, scene, body);
     enter(handle, i);
     make_breakable(handle);
   }
@@ -39,7 +51,7 @@ BodyHandle RunningScene::create(const Body& like, const std::string& name) {
   Body body = like;
   do body.name = name + "_" + std::to_string(++copies_[name]);
   while (index_of_name_.contains(body.name));
-  const BodyHandle handle = world.create(settings_of(scene, body), motion_of(body));
+  const BodyHandle handle = create_called(world, scene, body);
   scene.bodies.push_back(body);
   enter(handle, scene.bodies.size() - 1);
   make_breakable(handle);
@@ -91,6 +103,12 @@ BodyHandle RunningScene::slice(BodyHandle body, const Vec3& point, const Vec3& n
   return other;
 }
 
+int RunningScene::pieces_of_shatter(BodyHandle body, double energy) const {
+  const Body* whole = body_of(body);
+  const double volume = whole ? shape_volume(whole->shape) : 0;
+  return volume > 0 && energy >= 0 ? pieces_for_energy(energy, volume, whole->breaking.toughness) : 0;
+}
+
 std::vector<BodyHandle> RunningScene::shatter(BodyHandle body, const Vec3& point, double energy) {
   const Body* whole = body_of(body);
   if (!whole) throw Error("shatter", "the body is gone");
@@ -101,7 +119,10 @@ std::vector<BodyHandle> RunningScene::shatter(BodyHandle body, const Vec3& point
     throw Error("shatter", "a " + shape_word(whole->shape) + " has no inside to be broken", "give the body a hull");
   PieceRecipe recipe;
   recipe.count = pieces_for_energy(energy, volume, whole->breaking.toughness);
-  recipe.near = world.motion(body).pose.to_local(point);
+  // From far away it is as from just beside it: cells are no finer for it.
+  const Bounds bounds = shape_bounds(whole->shape, Pose{});
+  const Vec3 size = bounds.high - bounds.low;
+  recipe.near = world.motion(body).pose.to_local(point).cwiseMax(bounds.low - size).cwiseMin(bounds.high + size);
   recipe.crowding = 0.7;
   recipe.seed = scene.seed + static_cast<std::uint64_t>(world.tick()) + body.index;
   std::vector<BodyHandle> parts = world.shatter(body, recipe);

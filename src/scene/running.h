@@ -44,6 +44,8 @@ class RunningScene {
   /// Breaks it at once into as many cells as the energy (J) pays for, finer near the point (scene frame). All the
   /// parts, itself first. Throws Error when it can't be broken.
   std::vector<BodyHandle> shatter(BodyHandle body, const Vec3& point, double energy);
+  /// How many pieces such a shattering would make at most. Throws nothing; 0 where it can't be broken.
+  int pieces_of_shatter(BodyHandle body, double energy) const;
   /// A joint between bodies that live, tied as they stand now. Throws Error when it does not fit.
   JointHandle join(SceneJoint joint);
 

@@ -2,6 +2,7 @@
 #include <array>
 
 #include "geometry/error.h"
+#include "geometry/parts.h"
 #include "script/host_state.h"
 #include "script/values.h"
 
@@ -59,7 +60,7 @@ int halt(lua_State* lua) {
 int place(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:place");
   Pose pose = world_of(lua).motion(body).pose;
-  pose.position = take_vector(lua, 2, "body:place", "a point in metres");
+  pose.position = take_place(lua, 2, "body:place", "a point in metres");
   if (!lua_isnoneornil(lua, 3)) pose.orientation = take_turn(lua, 3, "body:place", "a turn");
   world_of(lua).place(body, pose);
   return 0;
@@ -68,7 +69,7 @@ int place(lua_State* lua) {
 // advance(way [, slide]): what was hit, or nil.
 int advance(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:advance");
-  const Vec3 way = take_vector(lua, 2, "body:advance", "a vector in metres");
+  const Vec3 way = take_place(lua, 2, "body:advance", "a vector in metres");
   Sandbox::of(lua).spend(2000);
   const WorldAdvance done = world_of(lua).advance(body, way, lua_toboolean(lua, 3) != 0);
   if (!done.hit) {
@@ -104,14 +105,22 @@ void count_parting(const HostState& state, const char* call) {
     throw ScriptFault(std::string(call) + ": there are 20,000 bodies already; does something break without end?");
 }
 
+// What cutting a body costs: each of its parts may be cut, and what bonds hold is put together anew.
+std::int64_t cost_of_cutting(const HostState& state, BodyHandle body) {
+  constexpr std::int64_t least = 100'000, of_a_part = 3'000;
+  const auto parts = static_cast<std::int64_t>(part_count(state.running.world.body_settings(body).shape));
+  const auto bonds = state.running.world.bonds_now(body);
+  return least + of_a_part * (parts + (bonds ? static_cast<std::int64_t>(bonds->bonds.size()) : 0));
+}
+
 // slice(point, normal): the body goes on as the part behind the normal; gives the other.
 int slice(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:slice");
-  const Vec3 point = take_vector(lua, 2, "body:slice", "a point in metres");
+  const Vec3 point = take_place(lua, 2, "body:slice", "a point in metres");
   const Vec3 normal = take_vector(lua, 3, "body:slice", "a direction");
   HostState& state = HostState::of(lua);
   count_parting(state, "body:slice");
-  state.sandbox.spend(100'000);
+  state.sandbox.spend(cost_of_cutting(state, body));
   const BodyHandle other = state.running.slice(body, point, normal);
   state.parted.push_back({body, other});
   push(lua, other);
@@ -121,18 +130,17 @@ int slice(lua_State* lua) {
 // shatter(point, energy): all the parts, the body itself first.
 int shatter(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:shatter");
-  const Vec3 point = take_vector(lua, 2, "body:shatter", "a point in metres");
+  const Vec3 point = take_place(lua, 2, "body:shatter", "a point in metres");
   const double energy = take_number(lua, 3, "body:shatter", "an energy in joules");
   HostState& state = HostState::of(lua);
   count_parting(state, "body:shatter");
-  constexpr int cost = 100'000, cost_of_a_part = 5'000;
-  state.sandbox.spend(cost);
+  constexpr std::int64_t cost_of_a_part = 5'000;
+  state.sandbox.spend(cost_of_cutting(state, body) + cost_of_a_part * state.running.pieces_of_shatter(body, energy));
   const std::vector<BodyHandle> parts = state.running.shatter(body, point, energy);
   state.parted.push_back(parts);
   if (parts.size() >= static_cast<std::size_t>(most_pieces_for_energy))
     state.report(LogLevel::warning, state.now(),
                  "body:shatter made 200 pieces, the most that it makes, however great the energy");
-  state.sandbox.spend(cost_of_a_part * static_cast<std::int64_t>(parts.size()));
   push_list(lua, parts);
   return 1;
 }
@@ -160,7 +168,11 @@ void tags_changed(lua_State* lua, BodyHandle body) {
 int tag(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:tag");
   const std::string name = take_text(lua, 2, "body:tag", "a tag's name");
+  constexpr std::size_t longest = 64, most_tags = 64;
+  if (name.size() > longest) throw ScriptFault("body:tag wants a name of no more than 64 letters");
   auto* tags = tags_of(lua, body);
+  if (tags && tags->size() >= most_tags) throw ScriptFault("body:tag: a body may have 64 tags");
+  if (tags && std::find(tags->begin(), tags->end(), name) == tags->end()) Sandbox::of(lua).hold(name.size());
   if (tags && std::find(tags->begin(), tags->end(), name) == tags->end()) {
     tags->push_back(name);
     tags_changed(lua, body);
@@ -171,7 +183,9 @@ int untag(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:untag");
   const std::string name = take_text(lua, 2, "body:untag", "a tag's name");
   auto* tags = tags_of(lua, body);
-  if (tags && std::erase(*tags, name) > 0) tags_changed(lua, body);
+  if (!tags || std::erase(*tags, name) == 0) return 0;
+  Sandbox::of(lua).let_go(name.size());
+  tags_changed(lua, body);
   return 0;
 }
 
@@ -268,6 +282,21 @@ int index(lua_State* lua) {
   return 1;
 }
 
+// Setting how a body breaks may make its pieces anew.
+std::int64_t cost_of_setting(const HostState& state, BodyHandle body, const Property& property, const Value& value) {
+  constexpr std::int64_t least = 50, of_a_piece = 3'000;
+  const Body* now = state.running.body_of(body);
+  if (!now) return least;
+  const bool in_breaking = property.name.starts_with("piece") || property.name.starts_with("brick_") ||
+                           property.name.starts_with("pane_") || property.name == "breaks_into" ||
+                           property.name == "held_pieces";
+  if (!in_breaking) return least;
+  Body then = *now;
+  property.set(then, value);
+  if (same_pieces(now->breaking, then.breaking)) return least;
+  return least + of_a_piece * pieces_expected(then.shape, then.breaking);
+}
+
 int set_index(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body");
   HostState& state = HostState::of(lua);
@@ -275,6 +304,7 @@ int set_index(lua_State* lua) {
   const Property* p = find_property(key);
   if (!p) throw ScriptFault("a body's '" + key + "' can't be set");
   const Value value = take_value(lua, 3, *p, "body");
+  state.sandbox.spend(cost_of_setting(state, body, *p, value));
   if (key == "velocity") state.note(ScriptAct::Kind::velocity, body, std::get<Vec3>(value));
   if (key == "position") state.note(ScriptAct::Kind::place, body, std::get<Vec3>(value));
   state.running.set(body, *p, value);

@@ -89,10 +89,25 @@ int declare_dials(lua_State* lua) {
       throw ScriptFault("dial " + dial.name + " wants a value that is a number, and from below to");
     const auto set = instance.settings.find(dial.name);
     dial.value = set == instance.settings.end() ? dial.default_value : set->second;
+    state.sandbox.spend(20 + static_cast<std::int64_t>(instance.dials.size() / 8));
     declared.push_back(dial);
   }
   std::sort(declared.begin(), declared.end(), [](const Dial& a, const Dial& b) { return a.name < b.name; });
-  instance.dials.insert(instance.dials.end(), declared.begin(), declared.end());
+  constexpr std::size_t most_dials = 500;
+  for (Dial& dial : declared) {
+    // Declared once more, it is the same dial.
+    const auto known = std::find_if(instance.dials.begin(), instance.dials.end(),
+                                    [&](const Dial& each) { return each.name == dial.name; });
+    if (known == instance.dials.end() && instance.dials.size() >= most_dials)
+      throw ScriptFault("dials: a script may have 500; are they declared every tick under other names?");
+    state.sandbox.hold(bytes_of(dial));
+    if (known == instance.dials.end()) {
+      instance.dials.push_back(std::move(dial));
+      continue;
+    }
+    state.sandbox.let_go(bytes_of(*known));
+    *known = std::move(dial);
+  }
   return 0;
 }
 

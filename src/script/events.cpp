@@ -27,6 +27,9 @@ void push_hit(lua_State* lua, const ContactEvent& event, bool for_a) {
   lua_setfield(lua, -2, "speed");
   lua_pushnumber(lua, event.normal_impulse);
   lua_setfield(lua, -2, "impulse");
+  const World& world = ScriptHost::State::of(lua).running.world;
+  lua_pushnumber(lua, world.time() - 1 / world.settings().tick_rate + event.moment);
+  lua_setfield(lua, -2, "time");
 }
 
 }  // namespace

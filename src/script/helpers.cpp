@@ -97,8 +97,15 @@ int draw(lua_State* lua, Drawn drawn) {
   return 0;
 }
 
+// Cut where a letter ends (UTF-8), so that it stays a text.
 std::string label_at(lua_State* lua, int index) {
-  return lua_isnoneornil(lua, index) ? "" : readable(lua, index);
+  constexpr std::size_t most_bytes = 200;
+  std::string label = lua_isnoneornil(lua, index) ? "" : readable(lua, index);
+  if (label.size() <= most_bytes) return label;
+  Sandbox::of(lua).spend(static_cast<std::int64_t>(label.size() / 8));
+  std::size_t end = most_bytes;
+  while (end > 0 && (static_cast<unsigned char>(label[end]) & 0xC0U) == 0x80U) --end;
+  return label.substr(0, end) + "…";
 }
 
 int mark(lua_State* lua) {
@@ -120,6 +127,8 @@ int sound(lua_State* lua) {
   HostState& state = HostState::of(lua);
   drawn.kind = Drawn::Kind::sound;
   drawn.text = take_text(lua, 1, "sound", "a sound's name");
+  constexpr std::size_t longest_name = 200;
+  if (drawn.text.size() > longest_name) throw ScriptFault("sound wants a name of no more than 200 letters");
   drawn.size = lua_isnoneornil(lua, 2) ? 1 : take_number(lua, 2, "sound", "a loudness from 0 to 1");
   constexpr double lowest_pitch = 0.05, highest_pitch = 20;
   if (!lua_isnoneornil(lua, 3)) drawn.pitch = take_number(lua, 3, "sound", "a pitch, 1 as it is");

@@ -21,6 +21,7 @@ void release(ScriptHost::State& state, std::size_t i) {
   state.sandbox.drop(instance.environment);
   state.sandbox.drop(instance.modules);
   for (int& handler : state.heads[i].handlers) state.sandbox.drop(handler);
+  for (const Dial& dial : instance.dials) state.sandbox.let_go(bytes_of(dial));
   instance.dials.clear();
   instance.built_from.clear();
 }
@@ -48,7 +49,9 @@ void ScriptHost::State::report(LogLevel level, const ScriptInstance& instance, c
   line.body = instance.body_name;
   line.script = instance.file;
   // So that the log can go there. The file may be a module.
-  put_place(line, text, [&](const std::string& file) { return file == instance.file || sources.contains(file); });
+  constexpr std::size_t most_bytes = 2000;
+  const std::string shown = text.size() > most_bytes ? text.substr(0, most_bytes) + " … (cut after 2,000 bytes)" : text;
+  put_place(line, shown, [&](const std::string& file) { return file == instance.file || sources.contains(file); });
   any_error = any_error || level == LogLevel::error;
   log.push_back(line);
 }
@@ -174,8 +177,8 @@ void ScriptHost::clear_away() {
     }
     if (body.index < s.instances_of.size()) s.instances_of[body.index].clear();
   }
-  constexpr double for_garbage = 0.5e-3;  // s in a tick
-  s.sandbox.collect(for_garbage);
+  constexpr int steps_for_garbage = 500;  // about half a millisecond in a tick
+  s.sandbox.collect(steps_for_garbage);
 }
 
 std::vector<Dial> ScriptHost::dials(BodyHandle body) const {

@@ -57,6 +57,11 @@ struct ScriptInstance {
   Spent spent{};                        ///< of this tick's budget
 };
 
+/// What a dial takes of the scripts' memory, bytes.
+inline std::size_t bytes_of(const Dial& dial) {
+  return sizeof dial + dial.script.size() + dial.name.size() + dial.unit.size() + dial.tip.size();
+}
+
 /// A call that is due at a tick: a timer's function, or a message to bodies.
 struct Due {
   std::uint64_t id = 0;
@@ -70,6 +75,8 @@ struct Due {
   std::string name;                  ///< of a message
   std::optional<BodyHandle> target;  ///< of a message; none: all with the tag
   std::string tag;
+
+  std::size_t bytes() const { return sizeof *this + name.size() + tag.size(); }
 };
 
 /// A body on its way along a path.

@@ -33,7 +33,8 @@ constexpr ReferenceEntry entries[] = {
     {handlers, "on.touch", "function on.touch(hit)",
      "A contact began. `hit.other` is the other body, `hit.point` the first point and `hit.points` all of them (m), "
      "`hit.normal` points away from the other body, `hit.speed` is the closing speed before the hit (m/s), "
-     "`hit.impulse` what the two exchanged in the tick (N·s). A contact that lasts does not fire again.",
+     "`hit.impulse` what the two exchanged in the tick (N·s), `hit.time` when they met (s). A contact that lasts does "
+     "not fire again.",
      only_function, "function on.touch(hit) print(hit.other, hit.speed) end"},
     {handlers, "on.part", "function on.part(hit)", "A contact ended; `hit.other` is the other body.", only_function,
      "function on.part(hit) print(\"left\", hit.other) end"},
@@ -99,7 +100,8 @@ constexpr ReferenceEntry entries[] = {
     {body, "body:advance", "body:advance(way [, slide])",
      "Moves a kinematic body along `way` (m) until it hits something, sliding on along it if `slide` is true. Gives "
      "the "
-     "hit (`.other`, `.point`, `.normal`, `.moved`) or nil.",
+     "hit (`.other`, `.point`, `.normal`, `.moved`) or nil. Both are told of it by on.touch; a dynamic body is pushed "
+     "on, as by one that goes `way` in a tick.",
      "a body that is not kinematic stops the script",
      "body.kind = \"kinematic\"\nfunction on.tick(dt) local hit = body:advance(vec(2 * dt, 0, 0), true) end"},
     {body, "body:ride", "body:ride(path, { seconds = s, ... })",

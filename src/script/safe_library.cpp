@@ -146,6 +146,7 @@ constexpr std::int64_t thread_cost = 1000;
 // As pcall does, resume hands on being out of time.
 int safe_resume(lua_State* lua) {
   charge(lua, 20 + lua_gettop(lua));
+  if (lua_State* thread = lua_tothread(lua, 1)) Sandbox::of(lua).watch(thread);
   const int results = call_own(lua);
   if (Sandbox::of(lua).over_budget()) return luaL_error(lua, "%s", Sandbox::of(lua).budget_fault());
   return results;
@@ -153,6 +154,11 @@ int safe_resume(lua_State* lua) {
 
 int resume_wrapped(lua_State* lua) {
   charge(lua, 20 + lua_gettop(lua));
+  // The wrapped function has its thread for its one upvalue.
+  if (lua_getupvalue(lua, lua_upvalueindex(1), 1) != nullptr) {
+    if (lua_State* thread = lua_tothread(lua, -1)) Sandbox::of(lua).watch(thread);
+    lua_pop(lua, 1);
+  }
   lua_pushvalue(lua, lua_upvalueindex(1));
   lua_insert(lua, 1);
   lua_call(lua, lua_gettop(lua) - 1, LUA_MULTRET);
@@ -179,6 +185,13 @@ int safe_rep(lua_State* lua) {
   constexpr double most = 1 << 20;
   if (times > 0 && static_cast<double>(length + between) * static_cast<double>(times) > most)
     return luaL_error(lua, "string.rep would make more than a megabyte of text");
+  // The library's own goes round for each, also where there is nothing to put down.
+  if (length + between == 0) {
+    charge(lua, 2);
+    lua_pushliteral(lua, "");
+    return 1;
+  }
+  charge(lua, 2 + std::max<lua_Integer>(times, 0));
   return call_own(lua);
 }
 
@@ -273,7 +286,7 @@ int safe_setmetatable(lua_State* lua) {
   luaL_checktype(lua, 1, LUA_TTABLE);
   if (!lua_isnoneornil(lua, 2)) {
     luaL_checktype(lua, 2, LUA_TTABLE);
-    for (const char* field : {"__gc", "__mode"}) {
+    for (const char* field : {"__gc", "__mode", "__close"}) {
       lua_pushstring(lua, field);
       lua_rawget(lua, 2);
       if (!lua_isnil(lua, -1)) return luaL_error(lua, "a metatable may have no %s here", field);

@@ -2,7 +2,6 @@
 #include "script/sandbox.h"
 
 #include <algorithm>
-#include <chrono>
 #include <cstdlib>
 #include <cstring>
 #include <ctime>
@@ -62,7 +61,7 @@ void* Sandbox::allocate(void* self, void* block, std::size_t old_size, std::size
   if (box.calls_ > 0 && new_size > had) {
     const bool text = !block && old_size == LUA_TSTRING;  // Lua tells what a new block is for
     box.text_too_long_ = text && new_size > longest_text;
-    if (box.text_too_long_ || box.memory_used_ - had + new_size > box.limits_.memory) {
+    if (box.text_too_long_ || box.memory_used() - had + new_size > box.limits_.memory) {
       // Lua now looks through all its memory for what could go.
       constexpr std::size_t bytes_looked_through = 256;
       box.steps_left_ -= static_cast<std::int64_t>(box.memory_used_ / bytes_looked_through);
@@ -101,6 +100,9 @@ void Sandbox::count(lua_State* lua, lua_Debug* debug) {
     box.steps_left_ = 0;
   }
   if (!box.over_budget()) return;
+  // What still runs now, such as what closes variables, is stopped at its first step: else each could go on for a
+  // thousand, and begin more of its kind.
+  box.watch(lua);
   lua_getinfo(lua, "Sl", debug);  // luaL_error would name the caller's line
   lua_pushfstring(lua, "%s:%d: %s", debug->short_src, debug->currentline, box.budget_fault());
   lua_error(lua);
@@ -117,6 +119,17 @@ void Sandbox::count_step(lua_State* on, lua_Debug* debug) {
     several *= 2;
   }
   steps_left_ -= hook_step * each;
+}
+
+void Sandbox::watch(lua_State* thread) const {
+  lua_sethook(thread, count, LUA_MASKCOUNT, over_budget() ? 1 : hook_step);
+}
+
+void Sandbox::hold(std::size_t bytes) {
+  if (memory_used() + bytes > limits_.memory)
+    throw ScriptFault("the scripts used more than " + std::to_string(limits_.memory >> 20) +
+                      " MB of memory and this one was stopped; does something grow without end?");
+  held_ += bytes;
 }
 
 void Sandbox::begin_tick() {
@@ -177,20 +190,18 @@ void Sandbox::drop(int& kept) {
   kept = LUA_NOREF;
 }
 
-void Sandbox::collect(double seconds) {
+void Sandbox::collect(int most_steps) {
   // Begin a round when what is in use has grown by half since the last one, as Lua's own collector would.
   constexpr std::size_t small = std::size_t{1} << 20;
   if (memory_used_ < collected_at_ + collected_at_ / 2 + small && !collecting_) return;
   collecting_ = true;
-  const auto start = std::chrono::steady_clock::now();
-  do {
+  for (int i = 0; i < most_steps; ++i) {
     // 0: one small step, and not all that is owed since the last.
-    if (lua_gc(lua, LUA_GCSTEP, 0) != 0) {
-      collecting_ = false;
-      collected_at_ = memory_used_;
-      return;
-    }
-  } while (std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count() < seconds);
+    if (lua_gc(lua, LUA_GCSTEP, 0) == 0) continue;
+    collecting_ = false;
+    collected_at_ = memory_used_;
+    return;
+  }
 }
 
 const char* kind_word(Kind kind) {
@@ -209,6 +220,7 @@ std::string Sandbox::call(int arguments, Spent& spent) {
     constexpr std::int64_t of_a_call = 20;
     steps_left_ = had - of_a_call;
     seconds_ = processor_seconds();
+    watch(lua);
   }
   ++calls_;
   const int status = lua_pcall(lua, arguments, 0, 0);

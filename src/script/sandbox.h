@@ -1,6 +1,7 @@
 // A Lua state that can't reach out, run for ever or eat the memory.
 #pragma once
 
+#include <algorithm>
 #include <cstddef>
 #include <cstdint>
 #include <exception>
@@ -108,10 +109,19 @@ class Sandbox {
   void push(lua_State* on, int kept);  ///< nil for LUA_NOREF
   void drop(int& kept);                ///< lets it go and makes the number LUA_NOREF
 
-  /// Frees what scripts no longer use, for about as long as `seconds`. Between calls only: no garbage is collected
-  /// while a script runs, unless memory is short.
-  void collect(double seconds);
-  std::size_t memory_used() const { return memory_used_; }
+  /// Frees what scripts no longer use, in at most so many of the collector's steps (about 1 µs each). Counted, not
+  /// timed: when memory runs out must not depend on the clock. Between calls only: no garbage is collected while a
+  /// script runs, unless memory is short.
+  void collect(int most_steps);
+  /// Bytes that scripts use: Lua's own, and what is held for them in C++.
+  std::size_t memory_used() const { return memory_used_ + held_; }
+  /// Counts so many bytes that a call keeps for scripts outside of Lua; `let_go` takes them off again. Throws
+  /// ScriptFault when all scripts together would have more than they may.
+  void hold(std::size_t bytes);
+  void let_go(std::size_t bytes) { held_ -= std::min(bytes, held_); }
+
+  /// The thread's steps are counted; finely from where nothing is left of the budget.
+  void watch(lua_State* thread) const;
 
  private:
   static void* allocate(void* self, void* block, std::size_t old_size, std::size_t new_size);
@@ -122,6 +132,7 @@ class Sandbox {
   SandboxLimits limits_;
   SmallBlocks small_;
   std::size_t memory_used_ = 0;
+  std::size_t held_ = 0;
   std::int64_t tick_ = 0;
   std::int64_t steps_left_ = 0;      // of the running call
   std::int64_t all_steps_left_ = 0;  // of the tick, for all scripts

@@ -4,6 +4,7 @@
 #include "dynamics/blast.h"
 #include "geometry/error.h"
 #include "geometry/parts.h"
+#include "scene/names.h"
 #include "scene/stamps.h"
 #include "script/host_state.h"
 #include "script/values.h"
@@ -243,6 +244,25 @@ int stamp_assembly(lua_State* lua, HostState& state, const Stamp& assembly) {
   return 1;
 }
 
+// A list of tags: { "stone", "wet" }.
+std::vector<std::string> take_tags(lua_State* lua, int index) {
+  constexpr lua_Integer most_tags = 64;
+  constexpr std::size_t longest = 64;
+  if (!lua_istable(lua, index))
+    throw ScriptFault("scene:stamp, tags wants a list of names, got " + readable(lua, index));
+  const int list = lua_absindex(lua, index);
+  std::vector<std::string> tags;
+  const auto count = static_cast<lua_Integer>(lua_rawlen(lua, list));
+  if (count > most_tags) throw ScriptFault("scene:stamp, tags: a body may have 64");
+  for (lua_Integer i = 1; i <= count; ++i) {
+    lua_rawgeti(lua, list, i);
+    tags.push_back(take_text(lua, -1, "scene:stamp, tags", "a list of names"));
+    if (tags.back().size() > longest) throw ScriptFault("scene:stamp, tags wants names of no more than 64 letters");
+    lua_pop(lua, 1);
+  }
+  return tags;
+}
+
 // stamp(body or name, { position =, velocity =, mass =, … }): a copy of a body or of a stamp, with what differs.
 int stamp(lua_State* lua) {
   check_colon(lua, "scene:stamp");
@@ -265,6 +285,10 @@ int stamp(lua_State* lua) {
     each_field(lua, 3, "scene:stamp", [&](const std::string& name) {
       if (name == "scripts") {
         if (lua_toboolean(lua, -1) == 0) copy.scripts.clear();
+        return;
+      }
+      if (name == "tags") {
+        copy.tags = take_tags(lua, -1);
         return;
       }
       const Property* p = find_property(name);
@@ -324,11 +348,14 @@ int join(lua_State* lua) {
   RunningScene& running = state.running;
   constexpr int most_joints_a_tick = 500;
   state.count(&Spent::joints, most_joints_a_tick, "joined more than 500 times");
-  state.sandbox.spend(2000);
+  state.sandbox.spend(2000 + static_cast<std::int64_t>(running.scene.joints.size() / 4));
+  state.sandbox.hold(sizeof(SceneJoint));
   SceneJoint j;
   std::optional<BodyHandle> a, b;
   std::optional<Vec3> at, axis;
+  bool anchored = false;
   each_field(lua, 2, "scene:join", [&](const std::string& name) {
+    anchored = anchored || name.starts_with("anchor_");
     if (name == "a" || name == "b") {
       (name == "a" ? a : b) = take_body(lua, -1, "scene:join", false);
     } else if (name == "at") {
@@ -338,6 +365,9 @@ int join(lua_State* lua) {
       if (!(axis->norm() > 1e-9)) throw ScriptFault("scene:join, axis wants a direction that is not zero");
     } else if (name == "name") {
       j.name = take_text(lua, -1, "scene:join, name", "a text");
+      constexpr std::size_t longest = 64;
+      if (const std::string fault = name_fault(j.name); !fault.empty() || j.name.size() > longest)
+        throw ScriptFault("scene:join, name " + (fault.empty() ? "wants no more than 64 letters" : fault));
     } else {
       const auto all = joint_properties();
       const auto p = std::find_if(all.begin(), all.end(), [&](const JointProperty& each) { return each.name == name; });
@@ -349,6 +379,9 @@ int join(lua_State* lua) {
   const auto pose = [&](const std::optional<BodyHandle>& body) {
     return body ? running.world.motion(*body).pose : Pose{};
   };
+  // Where nothing is said it holds the body where it is, not at the scene's origin.
+  const bool two_ends = j.kind == JointKind::distance || j.kind == JointKind::pulley;
+  if (!at && !anchored && !two_ends) at = pose(b).position;
   if (a) j.a = running.name_of(*a);
   j.b = running.name_of(*b);
   if (at) {

@@ -22,10 +22,16 @@ int enlist(lua_State* lua, Due due) {
   HostState& state = HostState::of(lua);
   constexpr std::size_t most_waiting = 100000;
   constexpr int most_a_tick = 10000, cost = 50;
-  if (state.due.size() >= most_waiting)
-    throw ScriptFault("there are 100,000 timers and messages waiting already; does something start them every tick?");
-  state.count(&Spent::timers, most_a_tick, "started more than 10,000 timers and messages");
-  state.sandbox.spend(cost);
+  try {
+    if (state.due.size() >= most_waiting)
+      throw ScriptFault("there are 100,000 timers and messages waiting already; does something start them every tick?");
+    state.count(&Spent::timers, most_a_tick, "started more than 10,000 timers and messages");
+    state.sandbox.spend(cost);
+    state.sandbox.hold(due.bytes());
+  } catch (const ScriptFault&) {
+    state.sandbox.drop(due.function);
+    throw;
+  }
   due.id = state.next_due++;
   due.instance = state.current;
   push(lua, Pending{due.id});
@@ -182,7 +188,11 @@ void ScriptHost::timers() {
     }
     if (due.every == 0 || idle) s.sandbox.drop(due.function);
   }
-  std::erase_if(s.due, [](const Due& d) { return d.function == LUA_NOREF; });
+  std::erase_if(s.due, [&](const Due& d) {
+    if (d.function != LUA_NOREF) return false;
+    s.sandbox.let_go(d.bytes());
+    return true;
+  });
 }
 
 void ScriptHost::cues() {

@@ -119,6 +119,15 @@ Vec3 take_vector(lua_State* lua, int index, const char* call, const char* what) 
   return *v;
 }
 
+Vec3 take_place(lua_State* lua, int index, const char* call, const char* what) {
+  constexpr double farthest = 1e9;
+  const Vec3 v = take_vector(lua, index, call, what);
+  if (v.cwiseAbs().maxCoeff() > farthest)
+    throw ScriptFault(std::string(call) + " wants " + what + " within a million kilometres, got " +
+                      readable(lua, index));
+  return v;
+}
+
 double take_number(lua_State* lua, int index, const char* call, const char* what) {
   if (lua_type(lua, index) != LUA_TNUMBER)
     throw ScriptFault(std::string(call) + " wants " + what + ", got " + readable(lua, index));

@@ -37,6 +37,8 @@ std::optional<Quat> to_turn(lua_State* lua, int index);
 // Arguments. `call` and `what` make the message: "body:force wants a vector in newtons, got nil". All throw
 // ScriptFault.
 Vec3 take_vector(lua_State* lua, int index, const char* call, const char* what);
+/// Within a million kilometres of the scene's origin: beyond, numbers have no room for millimetres.
+Vec3 take_place(lua_State* lua, int index, const char* call, const char* what);
 double take_number(lua_State* lua, int index, const char* call, const char* what);  ///< finite
 std::string take_text(lua_State* lua, int index, const char* call, const char* what);
 Quat take_turn(lua_State* lua, int index, const char* call, const char* what);

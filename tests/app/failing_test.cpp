@@ -82,7 +82,7 @@ TEST_CASE("a full disk: nothing that was there is lost, the words say so, and sa
   CHECK(read_scene(read_file(file), file, session.scene().models).find("fender")->mass == 11);
 }
 
-TEST_CASE("a folder that is gone is made again when one saves, and said when one opens") {
+TEST_CASE("a folder that is gone is said when one saves and when one opens, and is not made anew unasked") {
   Window w("skerrow-quay");
   Session& session = w.bench.session();
   const std::filesystem::path folder = session.path().toStdString();
@@ -91,7 +91,10 @@ TEST_CASE("a folder that is gone is made again when one saves, and said when one
   CHECK(notice(w).contains("not a scene folder"));
   CHECK(session.scene().name == "Skerrow quay");
   change(w, 12);
-  CHECK(w.bench.save());
+  CHECK_FALSE(w.bench.save());
+  CHECK(notice(w).contains("not there any more"));
+  CHECK_FALSE(std::filesystem::exists(folder));
+  CHECK(w.bench.save_as(session.path()));  // asked for
   CHECK(open_folder(folder).scene.find("fender")->mass == 12);
   // A file stands where the folder should.
   std::filesystem::remove_all(folder);

@@ -11,6 +11,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 #include <QTimer>
+#include <QToolButton>
 #include <atomic>
 #include <chrono>
 #include <cstdio>
@@ -24,6 +25,7 @@
 #include "app/session/folders.h"
 #include "app/start.h"
 #include "geometry/error.h"
+#include "scene/names.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;
@@ -83,7 +85,7 @@ class Monkey {
   void act() {
     QElapsedTimer took;
     took.start();
-    switch (pick(12)) {
+    switch (pick(13)) {
       case 0:
       case 1:
       case 2:
@@ -102,6 +104,9 @@ class Monkey {
         break;
       case 8:
         press_a_button();
+        break;
+      case 9:
+        half_done();
         break;
       default:
         press_a_key();
@@ -129,9 +134,11 @@ class Monkey {
       }
     }
     const Scene end = session.scene();
+    const std::size_t steps = session.history().steps();  // some may be undone already
     while (!session.undo_name().isEmpty()) session.undo();
+    opened_.lanes = end.lanes;  // which lanes there are is no edit
     if (!(session.scene() == opened_)) complain("undoing to the start does not give what was opened");
-    while (!session.redo_name().isEmpty()) session.redo();
+    while (session.history().steps() < steps) session.redo();
     if (!(session.scene() == end)) complain("doing again does not give what was undone");
   }
 
@@ -205,6 +212,66 @@ class Monkey {
       if (took.elapsed() > waited) break;
     }
     if (still) QTest::mouseRelease(on, Qt::LeftButton, keys, at);
+  }
+
+  // Begins something on the stage, takes away what it is about, and ends it.
+  void half_done() {
+    QWidget* stage = bench_.stage();
+    const auto place = [&] { return QPoint(pick(stage->width()), pick(stage->height())); };
+    const QPoint from = place();
+    const bool drag = pick(2) == 0;
+    if (drag) {
+      say("a drag that is half done", stage);
+      QTest::mousePress(stage, Qt::LeftButton, modifiers(), from);
+      QTest::mouseMove(stage, from + QPoint(pick(61) - 30, pick(61) - 30));
+    } else {
+      static const char* tools[] = {"build_tie", "build_path", "build_measure"};
+      auto* button = bench_.findChild<QToolButton*>(tools[pick(std::size(tools))]);
+      if (!button || !button->isVisible()) return;
+      say("a tool that is half done: " + button->text(), stage);
+      if (QMenu* menu = button->menu(); menu && !menu->actions().isEmpty()) {
+        menu->actions()[pick(static_cast<int>(menu->actions().size()))]->trigger();
+      } else {
+        button->click();
+      }
+      QTest::mouseClick(stage, Qt::LeftButton, {}, from);
+    }
+    for (int i = pick(3); i >= 0; --i) take_away(stage);
+    if (drag)
+      QTest::mouseRelease(stage, Qt::LeftButton, {}, place());
+    else
+      QTest::mouseClick(stage, Qt::LeftButton, {}, place());
+    if (pick(2) == 0) QTest::keyClick(stage, pick(2) == 0 ? Qt::Key_Return : Qt::Key_Escape);
+  }
+
+  void take_away(QWidget* stage) {
+    Session& session = bench_.session();
+    switch (pick(7)) {
+      case 0:
+      case 1:
+        session.undo();
+        break;
+      case 2:
+        QTest::keyClick(stage, Qt::Key_Delete);
+        break;
+      case 3:
+        session.redo();
+        break;
+      case 4:
+        session.stop();
+        break;
+      case 5:
+        if (const Body* body = session.scene().find(session.chosen()); body && session.building()) try {
+            session.edit("monkey: another name",
+                         [name = body->name](Scene& scene) { rename_body(scene, name, Names(scene).fresh("monkey")); });
+          } catch (const std::exception&) {
+            // Names that scripts need can't be changed.
+          }
+        break;
+      default:
+        session.choose(std::string());
+        break;
+    }
   }
 
   void wheel() {

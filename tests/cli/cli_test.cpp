@@ -240,3 +240,79 @@ TEST_CASE("a cut given as an input parts the body, the same on every run") {
   CHECK(refused.code == 2);
   CHECK_THAT(refused.text, Catch::Contains("cut.jsonl:1") && Catch::Contains("normal"));
 }
+
+TEST_CASE("what is set counts before anything of the play begins: a script's top level and on.play see it") {
+  const fs::path scene = scene_with("set-early", scene_json(", \"scripts\": [{\"file\": \"act.lua\"}]"),
+                                    "dials { n = { 6, unit = \"N\", from = 0, to = 20 } }\n"
+                                    "print(\"top \" .. dials.n)\n"
+                                    "function on.play() print(\"play \" .. dials.n .. \" \" .. body.mass) end\n"
+                                    "function on.tick() if scene.tick == 0 then print(\"tick \" .. dials.n) end end\n");
+  const Result r = cli("play " + scene.string() + " --seconds 0.1 --set cask.dials.n=12 --set cask.mass='2 t'");
+  CHECK(r.code == 0);
+  CHECK_THAT(r.text, Catch::Contains("top 12") && Catch::Contains("play 12") && Catch::Contains("tick 12"));
+  CHECK_THAT(r.text, Catch::Contains("2000"));
+  CHECK_THAT(r.text, !Catch::Contains("top 6"));
+  // Asked again, likewise.
+  const std::string take = (scene / "a.take").string();
+  CHECK(cli("play " + scene.string() + " --seconds 0.1 --take " + take).code == 0);
+  const Result again = cli("replay " + take + " --set cask.dials.n=12");
+  CHECK_THAT(again.text, Catch::Contains("top 12") && Catch::Contains("tick 12"));
+}
+
+TEST_CASE(
+    "joints, zones, surfaces and the world can be set too, with units, sums and vectors as the file writes them") {
+  const std::string world =
+      ", \"surfaces\": {\"oak\": {}}, \"joints\": [{\"name\": \"cord\", \"kind\": \"distance\", "
+      "\"b\": \"cask\", \"high\": 5}], \"zones\": [{\"name\": \"draught\", \"shape\": {\"sphere\": "
+      "{\"radius\": 2}}, \"position\": [0, 0, 0]}]";
+  const fs::path scene = scene_with("set-all", scene_json("", world));
+  const auto set = [&](const std::string& what) {
+    return cli("play " + scene.string() + " --seconds 0.1 --set '" + what + "'");
+  };
+  for (const char* good :
+       {"cask.mass=12*3", "cask.mass=2.5 t", "cask.position=[1, 2, 3]", "cask.position=1,2,3", "cord.stiffness=12*3",
+        "cord.breaks_at_force=30 kN", "draught.wind=[3, 0, 0]", "surfaces.oak.restitution=0.9",
+        "surfaces.oak.friction_combine=minimum", "world.gravity=[0, -1.62, 0]", "world.tick_rate=120",
+        "world.planar=true", "cask.tension_strength=30 MPa"}) {
+    CAPTURE(good);
+    const Result r = set(good);
+    CAPTURE(r.text);
+    CHECK(r.code == 0);
+  }
+  const auto refused = [&](const std::string& what, const std::string& says) {
+    const Result r = set(what);
+    CAPTURE(what);
+    CHECK(r.code == 2);
+    CHECK_THAT(r.text, Catch::Contains(says));
+  };
+  refused("cord.mass=3", "is not a property of a joint");
+  refused("draught.mass=3", "is not a property of a zone");
+  refused("surfaces.elm.restitution=1", "no surface called");
+  refused("world.colour=3", "is not a property of a world");
+  refused("world.substeps=2.5", "whole number");
+  refused("nobody.mass=3", "no body, joint or zone");
+  refused("cask.mass=3 N", "wants a number in kg");
+  refused("cask.mass=-3", "above 0");
+  refused("cask.position=[1, 2]", "three numbers");
+  refused("cask.dials.n=3", "no such dial");
+}
+
+TEST_CASE("inputs may say their time instead of their tick") {
+  const fs::path scene = scene_with("inputs-time", scene_json(""));
+  write_atomically(scene / "keys.jsonl",
+                   "{\"time\": 0.5, \"flick\": \"cask\", \"at\": [0, 0, 0], \"impulse\": [5, 0, 0]}\n");
+  for (const int rate : {30, 60, 120}) {
+    const Result r = cli("play " + scene.string() + " --seconds 1 --tick-rate " + std::to_string(rate) +
+                         " --channels cask.velocity.x --inputs " + (scene / "keys.jsonl").string());
+    CHECK(r.code == 0);
+    std::stringstream lines(r.text);
+    std::string line;
+    double first = -1;
+    while (std::getline(lines, line)) {
+      const auto comma = line.find(',');
+      if (comma == std::string::npos || line[0] == 't') continue;
+      if (first < 0 && std::stod(line.substr(comma + 1)) > 1) first = std::stod(line.substr(0, comma));
+    }
+    CHECK(first == Approx(0.5 + 1.0 / rate).margin(1e-9));
+  }
+}

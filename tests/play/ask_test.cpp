@@ -202,3 +202,86 @@ TEST_CASE("the values of a take come back into the scene") {
   CHECK(scene.find("ball")->scripts[0].dials.at("push") == 4);
   CHECK(scene.find("another"));
 }
+
+TEST_CASE("every setting that a play depends on is told as a difference") {
+  const SceneFolder before = full_scene("");
+  const auto told = [&](const std::function<void(SceneFolder&)>& change) {
+    SceneFolder after = before;
+    change(after);
+    CHECK_FALSE(plays_alike(before, after));
+    return on_one_line(differences(before, after));
+  };
+  CHECK_THAT(told([](SceneFolder& f) { f.scene.world.planar = true; }), Catch::Contains("planar"));
+  CHECK_THAT(told([](SceneFolder& f) { f.scene.world.substeps = 8; }), Catch::Contains("sub-steps 4 → 8"));
+  CHECK_THAT(told([](SceneFolder& f) { f.scene.cues.push_back({"bell", 1, 0, 0}); }), Catch::Contains("cues"));
+  CHECK_THAT(told([](SceneFolder& f) {
+               f.scene.actions.push_back({"hop", {"space"}, {}});
+             }),
+             Catch::Contains("actions"));
+  CHECK_THAT(told([](SceneFolder& f) { f.scene.stamps.push_back({"kit", {}, {}}); }), Catch::Contains("stamps"));
+  CHECK_THAT(told([](SceneFolder& f) { f.scene.sweep_away = SweepAway{}; }), Catch::Contains("falls out"));
+  CHECK_THAT(told([](SceneFolder& f) { f.scene.groups.push_back("ropes"); }), Catch::Contains("groups"));
+  for (const WorldProperty& property : world_properties()) {
+    if (property.kind != PropertyKind::number) continue;
+    CHECK_THAT(told([&](SceneFolder& f) {
+                 const double now = std::get<double>(property.get(f.scene.world));
+                 property.set(f.scene.world, Value(property.whole ? now + 1 : now * 1.25 + 1e-3));
+               }),
+               Catch::Contains(property.label));
+  }
+}
+
+TEST_CASE("asked at another tick rate, a take is as long and each input comes at its time") {
+  SceneFolder folder = full_scene("");
+  folder.scene.world.tick_rate = 120;
+  std::vector<Input> inputs;
+  for (const std::int64_t tick : {12, 61, 200}) inputs.push_back(at(tick, Input::Kind::set, "stone.mass=6"));
+  const Take take = ask({folder, 1, inputs, 240})->with([](const Take& t) { return t; });
+  for (const double rate : {30.0, 60.0, 120.0, 240.0}) {
+    SceneFolder other = folder;
+    other.scene.world.tick_rate = rate;
+    const Question question = question_of(take, other);
+    CHECK(static_cast<double>(question.ticks) / rate == Approx(2));
+    REQUIRE(question.inputs.size() == inputs.size());
+    for (std::size_t i = 0; i < inputs.size(); ++i)
+      CHECK(static_cast<double>(question.inputs[i].tick) / rate ==
+            Approx(static_cast<double>(inputs[i].tick) / 120).margin(0.5 / rate + 1e-9));
+  }
+}
+
+TEST_CASE("a body's energy goes by the gravity that it feels, in play and in takes") {
+  SceneFolder folder =
+      full_scene("function on.tick() if scene.tick == 50 then scene.gravity = vec(0, -1.62, 0) end end");
+  folder.scene.find("ball")->gravity_factor = 0.25;
+  folder.scene.find("ball")->position = {0, 30, 0};
+  folder.scene.zones.clear();
+  Play play(folder, 1);
+  TakeRecorder recorder(folder, play);
+  const ChannelOwners owners = ChannelOwners::of(folder.scene);
+  const Channel energy = channel_called("ball.energy", owners);
+  const auto in_play = [&] { return read_channel(energy, play)[0]; };
+  const double start = in_play();
+  for (int i = 0; i < 50; ++i) {
+    play.step();
+    recorder.record(play, play.take_log());
+  }
+  // Nothing took any: it falls freely, at a quarter of the scene's gravity.
+  CHECK(in_play() == Approx(start).epsilon(1e-9));
+  const double fallen = in_play();
+  for (int i = 0; i < 50; ++i) {
+    play.step();
+    recorder.record(play, play.take_log());
+  }
+  CHECK(in_play() < 0.3 * fallen);
+  TakeReader reader;
+  CHECK(reader.number(recorder.take(), energy, 0, 50) == Approx(fallen).epsilon(1e-4));
+  CHECK(reader.number(recorder.take(), energy, 0, 100) == Approx(in_play()).epsilon(1e-4));
+}
+
+TEST_CASE("a body that goes its own way has energy of motion") {
+  SceneFolder folder = full_scene("body.kind = 'kinematic' function on.tick(dt) body.velocity = vec(1.5, 0, 0) end");
+  Play play(folder, 1);
+  for (int i = 0; i < 5; ++i) play.step();
+  const auto owners = ChannelOwners::of(folder.scene);
+  CHECK(read_channel(channel_called("ball.kinetic_energy", owners), play)[0] == Approx(0.5 * 2 * 1.5 * 1.5));
+}

@@ -164,3 +164,43 @@ TEST_CASE("a take of a newer version says so") {
   save_take(take, {}, scratch("newer.take"), 9);
   CHECK_THROWS_WITH(open_take(scratch("newer.take")), Catch::Contains("newer version"));
 }
+
+TEST_CASE("what is larger than the database takes at once is kept in pieces, and comes back") {
+  Take take = of_example("skerrow-quay", 0.1);
+  // Text that does not pack away, so that the pieces are as large as they would be of a long play.
+  std::string text = "-- ";
+  std::uint64_t state = 1;
+  while (text.size() < (std::size_t{70} << 20)) {
+    state = state * 6364136223846793005ULL + 1442695040888963407ULL;
+    for (int i = 0; i < 8; ++i) text += static_cast<char>('a' + (state >> (8 * i) & 15));
+  }
+  take.folder.scripts["long.lua"] = text;
+  save_take(take, {1, "", "", false, ""}, scratch("pieces.take"));
+  const Take back = open_take(scratch("pieces.take")).take;
+  CHECK(back.folder.scripts.at("long.lua") == text);
+  check_same(take, back);
+  fs::remove(scratch("pieces.take"));
+}
+
+TEST_CASE("a take whose number of ticks was altered is refused") {
+  for (const std::int64_t ticks : {std::int64_t{0}, std::int64_t{-4}, std::int64_t{3}, std::int64_t{1} << 40,
+                                   std::numeric_limits<std::int64_t>::max()}) {
+    Take take = of_example("skerrow-quay", 0.2);
+    take.ticks = ticks;
+    save_take(take, {}, scratch("ticks.take"));
+    CHECK_THROWS_WITH(open_take(scratch("ticks.take")), Catch::Contains("altered"));
+  }
+}
+
+TEST_CASE("takes of every version before open, with what they had") {
+  const Take take = of_example("cork-hoppers", 1);
+  for (int version = 2; version <= take_version; ++version) {
+    save_take(take, {}, scratch("older.take"), version);
+    const Take back = open_take(scratch("older.take")).take;
+    CHECK(back.ticks == take.ticks);
+    REQUIRE(back.events.size() == take.events.size());
+    for (std::size_t i = 0; i < take.events.size(); ++i)
+      CHECK(back.events[i].time(back.tick_rate()) ==
+            Approx(take.events[i].time(take.tick_rate())).margin(version < 5 ? 1 / take.tick_rate() : 1e-12));
+  }
+}

@@ -137,3 +137,75 @@ TEST_CASE("saving elsewhere that fails leaves the scene where it was") {
   CHECK(open_folder(before).scene.name == "barge");
   CHECK(open_folder(elsewhere).scripts == open.scripts());
 }
+
+TEST_CASE("what another program changed is taken in; what is changed here as well is a clash, until one is chosen") {
+  OpenScene open = opened("take-in");
+  write_atomically(open.path() / "scripts" / "steer.lua", "-- theirs\n");
+  write_atomically(open.path() / "scripts" / "row.lua", "-- new\n");
+  CHECK(open.changes_on_disk().scripts == std::vector<std::string>{"row.lua", "steer.lua"});
+  CHECK(open.changes_on_disk().clashes.empty());
+  CHECK(open.take_in_from_disk(false) == std::vector<std::string>{"row.lua", "steer.lua"});
+  CHECK(open.scripts().at("steer.lua") == "-- theirs\n");
+  CHECK(open.saved());
+  CHECK_FALSE(open.changes_on_disk().any());
+  // The same here and there.
+  rename_barge(open, "mine");
+  open.type_script("steer.lua", "-- mine\n");
+  write_atomically(open.path() / "scripts" / "steer.lua", "-- theirs again\n");
+  SceneFolder theirs = barge_folder(open.path());
+  theirs.scene.name = "theirs";
+  write_atomically(open.path() / "scene.json", [&] {
+    const std::filesystem::path other = empty_place("take-in-other");
+    theirs.path = other;
+    save_folder(theirs);
+    return read_file(other / "scene.json");
+  }());
+  CHECK(open.changes_on_disk().clashes == std::vector<std::string>{"scene.json", "steer.lua"});
+  CHECK(open.take_in_from_disk(false).empty());
+  CHECK(open.scene().name == "mine");
+  SECTION("mine") {
+    open.keep_over_disk();
+    CHECK_FALSE(open.changes_on_disk().any());
+    CHECK_FALSE(open.saved());
+    open.save();
+    CHECK(open_folder(open.path()).scene.name == "mine");
+    CHECK(read_file(open.path() / "scripts" / "steer.lua") == "-- mine\n");
+  }
+  SECTION("theirs") {
+    CHECK(open.take_in_from_disk(true) == std::vector<std::string>{"steer.lua"});
+    CHECK(open.scene().name == "theirs");
+    CHECK(open.saved());
+    CHECK(open.history().undo());
+    CHECK(open.scene().name == "mine");
+  }
+}
+
+TEST_CASE("a scene that another program broke is refused, and what is here stays") {
+  OpenScene open = opened("broken");
+  write_atomically(open.path() / "scene.json", "{ \"bronvel\": 1, ");
+  CHECK(open.changes_on_disk().scene);
+  CHECK_THROWS_AS(open.take_in_from_disk(false), Error);
+  CHECK(open.scene().name == "barge");
+}
+
+TEST_CASE("a folder that is gone is not made anew by saving") {
+  OpenScene open = opened("gone");
+  rename_barge(open, "mine");
+  std::filesystem::remove_all(open.path());
+  CHECK(open.changes_on_disk().gone);
+  CHECK_THROWS_WITH(open.save(), Catch::Contains("not there any more"));
+  CHECK_FALSE(std::filesystem::exists(open.path()));
+  CHECK(open.save_as(empty_place("gone-elsewhere")).empty());
+}
+
+TEST_CASE("which lanes there are is written with the scene, and is no edit") {
+  OpenScene open = opened("lanes");
+  open.history().set_lanes({"height", "barge.speed"});
+  CHECK(open.saved());
+  CHECK(open.history().steps() == 0);
+  rename_barge(open, "mine");
+  open.history().undo();
+  CHECK(open.scene().lanes.size() == 2);
+  open.save();
+  CHECK(open_folder(open.path()).scene.lanes.size() == 2);
+}

@@ -1,7 +1,10 @@
 // Scripts that cost without end, reach for what is not theirs, or ask for nonsense: each is stopped or survived, soon,
 // and all else plays on.
 #include <catch2/catch.hpp>
+#include <chrono>
 #include <ctime>
+#include <fstream>
+#include <thread>
 
 #include "script/scenes.h"
 
@@ -245,12 +248,71 @@ const Costly costly[] = {
     {"reading all handlers for ever", "function on.tick() while true do local x = on.tick end end", "in one tick"},
     {"reading dials for ever", "dials { a = { 1 } } function on.tick() while true do local x = dials.a end end",
      "in one tick"},
+    {"other dials for ever",
+     "local i = 0 function on.tick() while true do i = i + 1 dials { ['a' .. i] = { 1, tip = string.rep('x', 9999) } } "
+     "end end",
+     ""},
+    {"a joint that is no text", "function on.tick() scene:join { b = scene:find('stone'), name = '\\xff\\xfe' } end",
+     "wants letters"},
     {"declaring dials for ever", "function on.tick() while true do dials { a = { 1 } } end end", ""},
     {"printing with a reading that never ends",
      "local t = setmetatable({}, {__tostring = function() while true do end end}) function on.tick() print(t) end", ""},
     {"a name that is a metatable's trick",
      "local t = setmetatable({}, {__name = string.rep('x', 100000)}) function on.tick() body:force(t) end",
      "body:force wants"},
+    // One call that never ends, or nearly.
+    {"nothing, again and again", "function on.tick() while true do (''):rep(1 << 60) end end", "in one tick"},
+    {"nothing with something between", "function on.tick() while true do local s = (''):rep(1 << 19, 'ab') end end",
+     ""},
+    {"a long text in a long text",
+     "local a = string.rep('a', 1 << 20 - 8) local b = string.rep('a', 1 << 18) .. 'b' function on.tick() while true "
+     "do "
+     "a:find(b, 1, true) end end",
+     ""},
+    {"a quarter of a megabyte in a megabyte",
+     "local a = string.rep('a', (1 << 20) - 99) local b = string.rep('a', (1 << 18) - 1) .. 'b' function on.tick() "
+     "while "
+     "true do a:find(b, 1, true) end end",
+     "in one tick"},
+    {"slicing a thousand times behind pcall",
+     "function on.tick() for i = 1, 1000 do pcall(function() body:slice(body.position, vec(random(-1, 1), 1, 0)) end) "
+     "end end",
+     ""},
+    {"missing a thousand times behind pcall",
+     "function on.tick() for i = 1, 1000 do pcall(function() body:slice(vec(99, 0, 0), vec(1, 0, 0)) end) end end",
+     "in one tick"},
+    {"shattering from far away",
+     "function on.tick() for i = 1, 1000 do pcall(function() scene:find('stone'):shatter(vec(1e300, 0, 0), 1e6) end) "
+     "end "
+     "end",
+     ""},
+    {"shattering from a million kilometres",
+     "function on.tick() for i = 1, 1000 do pcall(function() scene:find('stone'):shatter(vec(9e8, 0, 0), 1e6) end) end "
+     "end",
+     ""},
+    {"pieces made anew without end",
+     "body.breaks_into = 'cells' function on.tick() local i = 0 while true do i = i + 1 body.pieces = 100 + i % 900 "
+     "end "
+     "end",
+     "in one tick"},
+    {"closing what closes more",
+     "local function f() local m = setmetatable({}, {}) getmetatable(m).__close = f local a <close> = m local b "
+     "<close> = "
+     "m local c <close> = m while true do end end function on.tick() f() end",
+     "in one tick"},
+    {"closing by loops that close more",
+     "local mt = {} local a, b = setmetatable({}, mt), setmetatable({}, mt) local function f() for _ in next, {1}, "
+     "nil, "
+     "a do for _ in next, {1}, nil, b do while true do end end end end mt.__close = f function on.tick() f() end",
+     ""},
+    {"a deep chain of what closes",
+     "local mt = {} mt.__close = function() local x = 1 end local function f(n) local a <close> = setmetatable({}, mt) "
+     "if n > 0 then return (f(n - 1)) end while true do end end function on.tick() f(150) end",
+     ""},
+    {"closing in coroutines",
+     "local mt = {} local function f() local a <close> = setmetatable({}, mt) local b <close> = setmetatable({}, mt) "
+     "coroutine.wrap(f)() end mt.__close = f function on.tick() f() end",
+     ""},
     // Reaching others.
     {"rawset on math", "function on.tick() rawset(math, 'sin', nil) end", "can't be changed"},
     {"rawset on string", "function on.tick() rawset(string, 'rep', nil) end", "can't be changed"},
@@ -311,6 +373,14 @@ const Costly costly[] = {
 
 double processor_seconds() {
   return static_cast<double>(std::clock()) / CLOCKS_PER_SEC;
+}
+
+// Of this process, from the system.
+std::size_t resident_bytes() {
+  std::ifstream statm("/proc/self/statm");
+  std::size_t all = 0, resident = 0;
+  statm >> all >> resident;
+  return resident * 4096;
 }
 
 constexpr int ticks = 4;
@@ -409,4 +479,50 @@ TEST_CASE("the same scripts are stopped at the same tick on every run") {
     if (again == 1) CHECK(lines == before);
     before = lines;
   }
+}
+
+// What scripts make the bench keep counts too, wherever it lies.
+TEST_CASE("memory that grows tick by tick ends at what scripts may have") {
+  const char* const growing[] = {
+      "local i = 0 function on.tick() for k = 1, 400 do i = i + 1 dials { ['d' .. i] = { 1, tip = string.rep('x', 9e5) "
+      "} } "
+      "end end",
+      "local i = 0 function on.tick() for k = 1, 40 do i = i + 1 body:tag(string.rep('x', 9e5) .. i) end end",
+      "local i = 0 function on.tick() for k = 1, 400 do i = i + 1 tell_in(1e6, body, string.rep('x', 9e5) .. i) end "
+      "end",
+      "local i = 0 function on.tick() for k = 1, 400 do i = i + 1 tell_in(1e6, string.rep('x', 9e5) .. i, 'go') end "
+      "end",
+      "local i = 0 function on.tick() i = i + 1 scene:join { b = scene:find('stone'), kind = 'distance', high = 99, "
+      "name = "
+      "string.rep('x', 9e5) .. i } end",
+      "function on.tick() for k = 1, 900 do mark(body.position, string.rep('x', 9e5)) end end",
+      "function on.tick() for k = 1, 900 do sound(string.rep('x', 9e5)) end end",
+  };
+  for (const char* source : growing) {
+    CAPTURE(source);
+    const std::size_t before = resident_bytes();
+    Play play(full_scene(source), 1);
+    for (int i = 0; i < 120; ++i) {
+      play.step();
+      play.take_log();
+    }
+    constexpr std::size_t cap = std::size_t{256} << 20, more = std::size_t{64} << 20;
+    CHECK(resident_bytes() < before + cap + more);
+    CHECK(play.scripts().memory() <= cap);
+  }
+}
+
+// The bytes that scripts have, and so when they run out, go by what they did alone.
+TEST_CASE("the same script has the same memory at the same tick, whatever else the machine does") {
+  const auto memory = [](bool slowly) {
+    Play play(full_scene("local t = {} function on.tick() for i = 1, 400 do t[i] = { tostring(i) .. 'x' } end end"), 1);
+    std::vector<std::size_t> all;
+    for (int i = 0; i < 60; ++i) {
+      play.step();
+      if (slowly) std::this_thread::sleep_for(std::chrono::milliseconds(1));
+      all.push_back(play.scripts().memory());
+    }
+    return all;
+  };
+  CHECK(memory(false) == memory(true));
 }

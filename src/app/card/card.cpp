@@ -36,6 +36,7 @@ const std::set<std::string> usual{"position",       "orientation",      "mass", 
                                   "pane_spokes",    "tension_strength", "held_pieces"};
 
 constexpr const char* breaking_question = "When does it break?";
+constexpr const char* place_question = "Where is it?";
 
 // Whether the property says anything of a body that breaks into that.
 bool of_this_breaking(const std::string& property, Breaking::Into into) {
@@ -146,6 +147,7 @@ std::string Card::structure() const {
   const std::vector<const Body*> bodies = session_.chosen_in_document();
   for (const Body* body : bodies) {
     text += static_cast<char>('a' + static_cast<int>(body->breaking.into));
+    text += std::to_string(body->breaking.planes.size());
     text += shape_word(body->shape) + ' ';
     text += static_cast<char>('0' + static_cast<int>(body->kind));
   }
@@ -190,7 +192,7 @@ void Card::rebuild() {
   const std::string now = std::to_string(static_cast<int>(session_.chosen_kind())) + session_.chosen_thing();
   const int scrolled = shown_ == now ? scroll_->verticalScrollBar()->value() : 0;
   shown_ = now;
-  speed_ = height_ = energy_ = place_ = state_ = pieces_ = holds_ = travel_ = rate_ = nullptr;
+  speed_ = height_ = energy_ = place_ = state_ = pieces_ = holds_ = travel_ = rate_ = where_ = nullptr;
   built_for_ = structure();
   if (rows_) {
     // The press that asked for this may still be inside a row.
@@ -372,7 +374,7 @@ void Card::add_bodies() {
       return true;
     }
     const bool open = more_.contains(text);
-    rows_->add_question(
+    QLabel* head = rows_->add_question(
         QString::fromStdString(text),
         [this, text, open] {
           if (open)
@@ -382,6 +384,7 @@ void Card::add_bodies() {
           rebuild();
         },
         open);
+    if (text == place_question) where_ = head;
     return open;
   };
 

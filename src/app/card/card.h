@@ -34,6 +34,7 @@ class Card : public QFrame {
   void show_chosen();  ///< with the rows that are there, if they will do
   void renew();
   void show_readings();
+  void show_kind(MotionKind kind);
   void add_head(const QString& name, const QString& what);
   void add_bodies();
   void add_now();
@@ -68,8 +69,8 @@ class Card : public QFrame {
   std::set<std::string> more_;  // groups that show all they have
   QLabel *speed_ = nullptr, *height_ = nullptr, *energy_ = nullptr, *place_ = nullptr, *state_ = nullptr,
          *pieces_ = nullptr;
+  QLabel* where_ = nullptr;                                        // the question that its place answers
   QLabel *holds_ = nullptr, *travel_ = nullptr, *rate_ = nullptr;  // of a joint
-  int looks_ = 0;
 };
 
 }  // namespace bronvel

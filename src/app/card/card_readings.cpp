@@ -34,10 +34,12 @@ void Card::show_readings() {
       structure() != built_for_)
     return rebuild();
   const auto reading = session_.chosen_reading();
-  // Fields that move by themselves are read anew, as often as one can follow.
-  constexpr int looks_between = 6;
-  if (session_.play_state() == Session::PlayState::playing && ++looks_ % looks_between == 0 && rows_ && isVisible())
-    rows_->renew();
+  // One moment for all of the card: fields that move by themselves are read with the readings above them.
+  if (session_.live_play() && rows_ && isVisible()) rows_->renew();
+  // While a take is looked at, what is set is the scene's: where it starts from.
+  if (where_)
+    where_->setText(session_.in_past() && session_.play_state() == Session::PlayState::editing ? "Where does it start?"
+                                                                                               : "Where is it?");
   if (holds_) {
     const auto joint = session_.joint_reading();
     holds_->setText(joint ? short_number(joint->force.norm()) : "–");
@@ -45,6 +47,7 @@ void Card::show_readings() {
     rate_->setText(joint ? short_number(joint->speed) : "–");
   }
   if (!speed_) return;
+  if (reading && session_.chosen_in_document().size() == 1) show_kind(reading->kind);
   if (!reading) {
     for (QLabel* label : {speed_, height_, energy_, place_}) label->setText("");
     state_->setText(session_.in_past() ? "not there at this moment" : "");
@@ -60,6 +63,13 @@ void Card::show_readings() {
   for (const BodyView& view : session_.bodies())
     if (view.name == session_.chosen()) asleep = view.asleep;
   state_->setText(session_.building() ? "at the start of play" : asleep ? "asleep: at rest, costs nothing" : "awake");
+}
+
+// A script may have made something else of it since the scene said what it is.
+void Card::show_kind(MotionKind kind) {
+  const QString shape = kind_->text().section(" · ", 1);
+  const QString words = QString::fromStdString(kind_word(kind)) + " · " + shape;
+  if (!shape.isEmpty() && kind_->text() != words) kind_->setText(words);
 }
 
 }  // namespace bronvel

@@ -53,7 +53,7 @@ PropertyRows::PropertyRows(Session& session, QWidget* parent)
 
 PropertyRows::~PropertyRows() = default;
 
-void PropertyRows::add_question(const QString& question, const std::function<void()>& more, bool open) {
+QLabel* PropertyRows::add_question(const QString& question, const std::function<void()>& more, bool open) {
   auto* head = theme::label(theme::words(11, QFont::DemiBold), theme::chosen, inside_, question);
   head->setContentsMargins(0, next_ > 0 ? 6 : 2, 0, 0);
   grid_->addWidget(head, next_, 0, 1, more ? 3 : 4);
@@ -70,6 +70,7 @@ void PropertyRows::add_question(const QString& question, const std::function<voi
     grid_->addWidget(button, next_, 3, Qt::AlignRight | Qt::AlignBottom);
   }
   ++next_;
+  return head;
 }
 
 QLabel* PropertyRows::name_label(const Row& row) {

@@ -37,7 +37,7 @@ class PropertyRows : public QObject {
   QWidget* inside() { return inside_; }
   QGridLayout* grid() { return grid_; }
   /// A question that the rows under it answer. With `more`, a word that shows and hides rows.
-  void add_question(const QString& question, const std::function<void()>& more = {}, bool open = false);
+  QLabel* add_question(const QString& question, const std::function<void()>& more = {}, bool open = false);
   void add(const RowSource& source);
   QLabel* add_reading(const QString& name, const QString& unit, const QString& tip);
   void add_wide(QWidget* widget);

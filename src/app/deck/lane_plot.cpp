@@ -87,9 +87,14 @@ LanePlot::LanePlot(Session& session, QWidget* parent) : QCustomPlot(parent), ses
   connect(&session_, &Session::play_state_changed, this, keep_drawing);
   connect(&session_, &Session::asked_changed, this, keep_drawing);
   connect(&session_, &Session::head_moved, this, &LanePlot::catch_up);
+  // Numbers and play head are of the moment that all of the bench shows; only drawing the curves has a pace of its own.
   connect(&session_, &Session::refreshed, this, [this] {
-    if (session_.play_state() == Session::PlayState::paused) catch_up();
+    if (session_.play_state() == Session::PlayState::playing)
+      show_moment();
+    else
+      catch_up();
   });
+  connect(this, &QCustomPlot::afterReplot, this, &LanePlot::place_labels);
   restart();
 }
 
@@ -263,10 +268,11 @@ void LanePlot::restart() {
 
 // ---- data
 
-void LanePlot::load(QCPGraph* graph, Lane& lane, const Take& take, TakeReader& reader, std::int64_t from) {
+void LanePlot::load(QCPGraph* graph, Lane& lane, const Take& take, TakeReader& reader, std::int64_t from,
+                    std::int64_t to) {
   if (!lane.channel) return;
   std::vector<double> values;
-  reader.numbers(take, *lane.channel, lane.channel->components.front(), from, take.ticks, values);
+  reader.numbers(take, *lane.channel, lane.channel->components.front(), from, to, values);
   QVector<QCPGraphData> points;
   points.reserve(static_cast<int>(values.size()));
   const double rate = take.tick_rate();
@@ -291,46 +297,55 @@ void LanePlot::fill_compared() {
   for (Lane& lane : lanes_) lane.compared->data()->clear();
   session_.with_compared([&](const Take& take, TakeReader& reader) {
     other_rate_ = take.tick_rate();
-    for (Lane& lane : lanes_) load(lane.compared, lane, take, reader, 0);
+    for (Lane& lane : lanes_) load(lane.compared, lane, take, reader, 0, take.ticks);
     for (const PlayEvent& event : take.events)
       if (event.phase == ContactPhase::touch && (event.a == body_ || event.b == body_))
         other_touches_->addData(static_cast<double>(event.tick) / take.tick_rate(), other_row);
   });
 }
 
+// Takes over what was recorded since the last time, a stretch at a time: who records waits for no more than one.
+LanePlot::Read LanePlot::read_on() {
+  constexpr std::int64_t ticks_at_once = 8192;
+  Read read;
+  bool more = true;
+  while (std::exchange(more, false))
+    session_.with_take([&](const Take& take, TakeReader& reader) {
+      read.any = true;
+      read.full = take.full;
+      read.knows = take.body_of.contains(body_);
+      rate_ = take.tick_rate();
+      read.ticks = take.ticks;
+      const std::int64_t to = std::min(take.ticks, plotted_ + ticks_at_once);
+      for (Lane& lane : lanes_) {
+        read.came = read.came || (!lane.channel && read.knows && !lane.fault.startsWith("there"));
+        load(lane.now, lane, take, reader, plotted_, to);
+      }
+      plotted_ = to;
+      more = to < take.ticks;
+      for (; events_plotted_ < take.events.size(); ++events_plotted_) {
+        const PlayEvent& event = take.events[events_plotted_];
+        if (event.a != body_ && event.b != body_) continue;
+        const bool touch = event.phase == ContactPhase::touch;
+        (touch ? touches_ : parts_)->addData(static_cast<double>(event.tick) / rate_, touch ? touch_row : part_row);
+      }
+      for (; cracks_plotted_ < take.cracks.size(); ++cracks_plotted_) {
+        const PlayCrack& crack = take.cracks[cracks_plotted_];
+        if (std::find(crack.parts.begin(), crack.parts.end(), body_) != crack.parts.end())
+          cracks_->addData(static_cast<double>(crack.tick) / rate_, crack_row);
+      }
+      for (; log_plotted_ < take.log.size(); ++log_plotted_) {
+        const LogLine& line = take.log[log_plotted_];
+        if (line.level == LogLevel::error && !line.script.empty())
+          read.stopped.push_back(static_cast<double>(line.tick) / rate_);
+      }
+    });
+  for (const double seconds : read.stopped) add_stop(seconds);
+  return read;
+}
+
 void LanePlot::catch_up() {
-  bool any = false, full = false, knows = false, came = false;
-  std::int64_t ticks = 0;
-  std::vector<double> stopped;
-  session_.with_take([&](const Take& take, TakeReader& reader) {
-    any = true;
-    full = take.full;
-    knows = take.body_of.contains(body_);
-    rate_ = take.tick_rate();
-    ticks = take.ticks;
-    for (Lane& lane : lanes_) {
-      came = came || (!lane.channel && knows && !lane.fault.startsWith("there"));
-      load(lane.now, lane, take, reader, plotted_);
-    }
-    plotted_ = take.ticks;
-    for (; events_plotted_ < take.events.size(); ++events_plotted_) {
-      const PlayEvent& event = take.events[events_plotted_];
-      if (event.a != body_ && event.b != body_) continue;
-      const bool touch = event.phase == ContactPhase::touch;
-      (touch ? touches_ : parts_)->addData(static_cast<double>(event.tick) / rate_, touch ? touch_row : part_row);
-    }
-    for (; cracks_plotted_ < take.cracks.size(); ++cracks_plotted_) {
-      const PlayCrack& crack = take.cracks[cracks_plotted_];
-      if (std::find(crack.parts.begin(), crack.parts.end(), body_) != crack.parts.end())
-        cracks_->addData(static_cast<double>(crack.tick) / rate_, crack_row);
-    }
-    for (; log_plotted_ < take.log.size(); ++log_plotted_) {
-      const LogLine& line = take.log[log_plotted_];
-      if (line.level == LogLevel::error && !line.script.empty())
-        stopped.push_back(static_cast<double>(line.tick) / rate_);
-    }
-  });
-  for (double seconds : stopped) add_stop(seconds);
+  const auto [any, full, knows, came, ticks, stopped] = read_on();
   if (came) {  // a body that came while it plays
     restart();
     return;
@@ -392,8 +407,15 @@ void LanePlot::add_stop(double seconds) {
 }
 
 double LanePlot::head_time() const {
-  const auto head = session_.head();
-  return head ? static_cast<double>(*head) / rate_ : length_;
+  if (const auto head = session_.head()) return static_cast<double>(*head) / rate_;
+  return session_.play_state() == Session::PlayState::editing ? length_ : session_.time();
+}
+
+void LanePlot::show_moment() {
+  if (isHidden()) return;
+  read_on();
+  show_numbers();
+  place_labels();
 }
 
 void LanePlot::show_range() {

@@ -63,7 +63,15 @@ class LanePlot : public QCustomPlot {
   void build();
   void add_stop(double seconds);
   QCPAxisRect* add_rect(int at, bool last);
-  void load(QCPGraph* graph, Lane& lane, const Take& take, TakeReader& reader, std::int64_t from);
+  struct Read {
+    bool any = false, full = false, knows = false;
+    bool came = false;  // a body that the lanes are of came in play
+    std::int64_t ticks = 0;
+    std::vector<double> stopped{};  // when scripts were stopped, s
+  };
+  Read read_on();
+  void show_moment();
+  void load(QCPGraph* graph, Lane& lane, const Take& take, TakeReader& reader, std::int64_t from, std::int64_t to);
   void fill_compared();
   void show_numbers();
   void show_mark();

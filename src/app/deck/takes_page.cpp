@@ -226,10 +226,10 @@ void TakesPage::fill_lane_menu(QMenu* menu) {
   }
 }
 
-void TakesPage::change_lanes(const QString& about, const std::function<void(std::vector<std::string>&)>& change) {
+void TakesPage::change_lanes(const std::function<void(std::vector<std::string>&)>& change) {
   std::vector<std::string> lanes = session_.lanes();
   change(lanes);
-  attempt([&] { session_.set_lanes(lanes, about); });
+  attempt([&] { session_.set_lanes(lanes); });
 }
 
 void TakesPage::lane_menu(const QString& lane, const QPoint& global) {
@@ -239,7 +239,7 @@ void TakesPage::lane_menu(const QString& lane, const QPoint& global) {
   QMenu menu(this);
   const auto add = [&](const char* object, const QString& text, bool on,
                        const std::function<void(std::vector<std::string>&)>& change) {
-    auto* action = menu.addAction(text, this, [this, lane, change] { change_lanes("lane " + lane, change); });
+    auto* action = menu.addAction(text, this, [this, change] { change_lanes(change); });
     action->setObjectName(object);
     action->setEnabled(on);
   };

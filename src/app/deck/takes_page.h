@@ -25,7 +25,7 @@ class TakesPage : public QWidget {
   void show_state();
   void fill_lane_menu(QMenu* menu);
   void lane_menu(const QString& lane, const QPoint& global);
-  void change_lanes(const QString& about, const std::function<void(std::vector<std::string>&)>& change);
+  void change_lanes(const std::function<void(std::vector<std::string>&)>& change);
   void attempt(const std::function<void()>& act);
 
   Session& session_;

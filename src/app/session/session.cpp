@@ -103,6 +103,11 @@ void Session::begin_document(SceneFolder folder) {
       break;
     }
   rebuild_views();
+  declared_.clear();
+  load_faults_.clear();
+  typed_faults_.clear();
+  typed_lately_.clear();
+  read_scripts();
   emit opened();
   emit document_changed();
   emit scripts_changed();
@@ -112,11 +117,6 @@ void Session::begin_document(SceneFolder folder) {
   emit log_added(0);
   look_for_snags();
   emit play_state_changed();
-  declared_.clear();
-  load_faults_.clear();
-  typed_faults_.clear();
-  typed_lately_.clear();
-  read_scripts();
   for (const std::string& fault : loudspeaker_.open(document_.path()))
     report("A sound is left out. " + QString::fromStdString(fault));
 }

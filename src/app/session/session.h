@@ -63,6 +63,8 @@ class Session : public QObject {
   const Scene& scene() const { return document_.scene(); }
   QString path() const;
   bool saved() const { return document_.saved(); }
+  /// Whether values were set in a play that are neither kept nor dropped yet.
+  bool tuned() const { return tuned_ || !pending_.empty(); }
   void edit(const QString& name, const std::function<void(Scene&)>& change);
   /// Shows an edit without making it, for drags; `settle` makes it a step, `let_go` forgets it. What throws is not
   /// shown.
@@ -238,8 +240,8 @@ class Session : public QObject {
 
   // Lanes: what is plotted, "height" (of the chosen body) or a channel's name; remembered with the scene
   std::vector<std::string> lanes() const;
-  void set_lanes(const std::vector<std::string>& lanes, const QString& about);
-  void add_lane(const QString& name);  ///< says why not, if there is no such channel
+  void set_lanes(const std::vector<std::string>& lanes);  ///< written with the next save; no edit of its own
+  void add_lane(const QString& name);                     ///< says why not, if there is no such channel
 
   Runner* runner() { return runner_.get(); }
   Loudspeaker& loudspeaker() { return loudspeaker_; }
@@ -328,6 +330,7 @@ class Session : public QObject {
   std::map<std::string, Value> values_read_;        // while a tick takes long, these are shown
   std::map<std::string, std::vector<Dial>> dials_read_;
   std::vector<Change> pending_;
+  bool tuned_ = false;                                 // in the running play
   Frame frame_;                                        // of the moment that is looked at
   std::int64_t live_tick_ = 0;                         // of the running play
   std::optional<double> playing_rate_;                 // its tick rate, Hz

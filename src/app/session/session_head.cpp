@@ -155,8 +155,9 @@ std::vector<std::string> Session::lanes() const {
   return scene().lanes.empty() ? first_lanes : scene().lanes;
 }
 
-void Session::set_lanes(const std::vector<std::string>& lanes, const QString& about) {
-  edit(about, [&](Scene& scene) { scene.lanes = lanes == first_lanes ? std::vector<std::string>{} : lanes; });
+void Session::set_lanes(const std::vector<std::string>& lanes) {
+  document_.history().set_lanes(lanes == first_lanes ? std::vector<std::string>{} : lanes);
+  emit document_changed();
   emit takes_changed();
 }
 
@@ -187,7 +188,7 @@ void Session::add_lane(const QString& name) {
     const std::string lane = of_chosen ? column.substr(chosen().size() + 1) : column;
     if (std::find(all.begin(), all.end(), lane) == all.end()) all.push_back(lane);
   }
-  set_lanes(all, "lane " + name.trimmed());
+  set_lanes(all);
 }
 
 }  // namespace bronvel

@@ -78,6 +78,7 @@ void Session::after_stop() {
   dials_read_.clear();
   late_ = unread_ = stopping_ = false;
   state_ = PlayState::editing;
+  tuned_ = false;
   live_tick_ = 0;
   playing_rate_.reset();
   asked_of_.reset();

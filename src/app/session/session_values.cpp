@@ -85,6 +85,7 @@ void take(Body& body, const Property& property, const Value& value) {
 
 void Session::set_value(const std::string& body, const Property& property, const Value& value) {
   if (runner_) {
+    tuned_ = true;
     order([body, name = property.name, value](Play& play) { play.set(body, name, value); });
     emit values_changed();
     return;
@@ -120,6 +121,7 @@ void Session::set_values(const BodyNames& bodies, const Property& property, cons
           for (const auto& [name, value] : values) play.set(name, property.name, value);
         }))
       throw Error("", "this tick takes long: nothing was changed", "try again when it has ended");
+    tuned_ = true;
     emit values_changed();
     return;
   }
@@ -202,6 +204,7 @@ void Session::settle_dial(const std::string& body, const Dial& dial, double valu
 void Session::set_dial(const std::string& body, const Dial& dial, double value) {
   check_counts(dial);
   if (runner_) {
+    tuned_ = true;
     order([=](Play& play) { play.set_dial(body, dial.script, dial.name, value); });
     emit values_changed();
     return;
