@@ -315,6 +315,7 @@ double way_since_last_tick(const WorldState& state, std::uint32_t a, std::uint32
 }
 
 void update_pairs(WorldState& state) {
+  state.scratch.graph.listed = false;
   const double dt = state.tick_length();
   constexpr std::size_t worth_sharing = 500;  // bodies
   state.scratch.ways.resize(state.records.size());
@@ -370,6 +371,7 @@ void update_pairs(WorldState& state) {
 }
 
 void forget_pairs(WorldState& state, std::uint32_t body) {
+  state.scratch.graph.listed = false;
   std::erase_if(state.listed, [&](std::uint32_t p) {
     const bool its = state.pairs[p].a == body || state.pairs[p].b == body;
     if (its) drop_pair(state, p);

@@ -270,6 +270,7 @@ void tell_advance_hits(WorldState& state) {
 }  // namespace
 
 void report_contacts(WorldState& state) {
+  state.scratch.graph.listed = false;
   gather_hit_places(state);
   Team& team = *state.scratch.team;
   constexpr std::size_t worth_sharing = 400;  // pairs or bodies

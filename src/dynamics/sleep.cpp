@@ -2,6 +2,7 @@
 #include "dynamics/sleep.h"
 
 #include <atomic>
+#include <utility>
 
 #include "dynamics/movers.h"
 #include "dynamics/team.h"
@@ -131,32 +132,33 @@ void put_to_sleep(WorldState& state) {
 
 namespace {
 
-// Which bodies each body touches, from one walk over the pairs: those of body i are from starts[i] to starts[i + 1].
-struct Touching {
-  explicit Touching(const WorldState& state) : starts(state.records.size() + 1, 0) {
-    const auto each = [&](const auto& f) {
-      for (const Pair& pair : state.pairs)
-        if (pair.alive && pair.touching) f(pair.a, pair.b);
-    };
-    each([&](std::uint32_t a, std::uint32_t b) {
-      ++starts[a + 1];
-      ++starts[b + 1];
-    });
-    for (std::size_t i = 1; i < starts.size(); ++i) starts[i] += starts[i - 1];
-    others.resize(starts.back());
-    std::vector<std::uint32_t> next(starts.begin(), starts.end() - 1);
-    each([&](std::uint32_t a, std::uint32_t b) {
-      others[next[a]++] = b;
-      others[next[b]++] = a;
-    });
-  }
-  std::vector<std::uint32_t> starts, others;
-};
+// From one walk over the pairs.
+const ContactGraph& contact_graph(WorldState& state) {
+  ContactGraph& graph = state.scratch.graph;
+  if (std::exchange(graph.listed, true)) return graph;
+  const auto each = [&](const auto& f) {
+    for (const Pair& pair : state.pairs)
+      if (pair.alive && pair.touching) f(pair.a, pair.b);
+  };
+  graph.starts.assign(state.records.size() + 1, 0);
+  each([&](std::uint32_t a, std::uint32_t b) {
+    ++graph.starts[a + 1];
+    ++graph.starts[b + 1];
+  });
+  for (std::size_t i = 1; i < graph.starts.size(); ++i) graph.starts[i] += graph.starts[i - 1];
+  graph.others.resize(graph.starts.back());
+  std::vector<std::uint32_t> next(graph.starts.begin(), graph.starts.end() - 1);
+  each([&](std::uint32_t a, std::uint32_t b) {
+    graph.others[next[a]++] = b;
+    graph.others[next[b]++] = a;
+  });
+  return graph;
+}
 
 // Wakes these bodies, asleep or not, and all that hang together with them.
 void wake_all(WorldState& state, std::vector<std::uint32_t> waiting) {
   state.disturbed = true;
-  const Touching touching(state);
+  const ContactGraph& graph = contact_graph(state);
   std::size_t first_ones = waiting.size();
   while (!waiting.empty()) {
     const std::uint32_t i = waiting.back();
@@ -168,8 +170,10 @@ void wake_all(WorldState& state, std::vector<std::uint32_t> waiting) {
     first_ones = std::min(first_ones, waiting.size());
     if (!record.asleep && !asked) continue;
     record.asleep = false;
-    for (std::uint32_t k = touching.starts[i]; k < touching.starts[i + 1]; ++k)
-      if (state.records[touching.others[k]].asleep) waiting.push_back(touching.others[k]);
+    // What came since it was listed touches nothing yet.
+    const bool known = i + 1 < graph.starts.size();
+    for (std::uint32_t k = known ? graph.starts[i] : 0; known && k < graph.starts[i + 1]; ++k)
+      if (state.records[graph.others[k]].asleep) waiting.push_back(graph.others[k]);
     if (!record.jointed) continue;
     for (const JointRecord& joint : state.joints) {
       const std::uint32_t a = joint.settings.a.index, b = joint.settings.b.index;

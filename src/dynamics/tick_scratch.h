@@ -72,6 +72,13 @@ struct BodyWay {
   double turned = 0;                ///< how far any of its points has gone by that, m
 };
 
+/// Which bodies each body touches: those of body i are `others` from starts[i] to starts[i + 1]. Listed when first asked
+/// for (`wake_island`), and good until pairs come, go, or are told anew.
+struct ContactGraph {
+  bool listed = false;
+  std::vector<std::uint32_t> starts, others;
+};
+
 /// What a tick works in, kept to save allocation. Nothing that a later tick depends on.
 struct TickScratch {
   FlatArray<BodyWay> ways;         ///< by body
@@ -102,6 +109,7 @@ struct TickScratch {
   /// By body: how fast it may be going within this tick since something that moves so fast may strike it, m/s; 0 for
   /// what has only its own speed. Empty while nothing was woken in this tick.
   std::vector<double> wake_speed;
+  ContactGraph graph;
   std::vector<char> sleeping;             ///< by body
   std::vector<char> moving;               ///< by body: alive, awake and not static in this tick
   std::vector<char> put_elsewhere;        ///< by body: since the passes last looked where it is, not by its motion
