@@ -407,8 +407,9 @@ void LanePlot::add_stop(double seconds) {
 }
 
 double LanePlot::head_time() const {
+  // The moment that all of the bench shows: of the take that is gone back in, of the play, or the start.
   if (const auto head = session_.head()) return static_cast<double>(*head) / rate_;
-  return session_.play_state() == Session::PlayState::editing ? length_ : session_.time();
+  return session_.time();
 }
 
 void LanePlot::show_moment() {
