@@ -39,7 +39,10 @@ void gather_hit_places(WorldState& state) {
   std::vector<HitPlace>& all = lists.front();
   for (std::size_t i = 1; i < lists.size(); ++i) all.insert(all.end(), lists[i].begin(), lists[i].end());
   std::sort(all.begin(), all.end(), [](const HitPlace& x, const HitPlace& y) {
-    return x.pair != y.pair ? x.pair < y.pair : x.moment < y.moment;
+    if (x.pair != y.pair) return x.pair < y.pair;
+    if (x.moment != y.moment) return x.moment < y.moment;
+    // Struck twice at one moment: the same of both first, whichever worker it was.
+    return std::lexicographical_compare(x.points[0].begin(), x.points[0].end(), y.points[0].begin(), y.points[0].end());
   });
   all.erase(std::unique(all.begin(), all.end(), [](const HitPlace& x, const HitPlace& y) { return x.pair == y.pair; }),
             all.end());

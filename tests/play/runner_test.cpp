@@ -9,6 +9,7 @@
 #include <thread>
 
 #include "play/demo.h"
+#include "play/thread_choice.h"
 
 using namespace bronvel;
 
@@ -145,4 +146,19 @@ TEST_CASE("what a tick throws ends the play, not the program, and is told", "[th
   runner.go();
   CHECK_FALSE(runner.going());
   CHECK(runner.step());  // and does not wait for ever
+}
+
+TEST_CASE("long ticks are played by all threads, short ones by one, and one long tick changes nothing") {
+  ThreadChoice choice(4);
+  CHECK(choice.threads() == 1);
+  for (int i = 0; i < 100; ++i) CHECK(choice.after_tick(2e-4) == 1);
+  CHECK(choice.after_tick(8e-3) == 1);
+  for (int i = 0; i < 100; ++i) choice.after_tick(2e-4);
+  for (int i = 0; i < 100; ++i) choice.after_tick(5e-3);
+  CHECK(choice.threads() == 4);
+  // Between the two it stays as it is.
+  for (int i = 0; i < 100; ++i) choice.after_tick(1e-3);
+  CHECK(choice.threads() == 4);
+  for (int i = 0; i < 100; ++i) choice.after_tick(2e-4);
+  CHECK(choice.threads() == 1);
 }

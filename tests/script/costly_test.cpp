@@ -245,6 +245,10 @@ const Costly costly[] = {
     {"random without end", "function on.tick() while true do random() end end", "in one tick"},
     {"stamps that stamp on every tick",
      "function on.tick() scene:stamp(body, {position = vec(random(-50, 50), 9, 0)}) end", ""},
+    {"many timers of a moment each",
+     "local n = 0 function on.tick() for i = 1, 9999 do after(0, function() for k = 1, 150 do n = n + k end end) end "
+     "end",
+     "in one tick"},
     {"reading all handlers for ever", "function on.tick() while true do local x = on.tick end end", "in one tick"},
     {"reading dials for ever", "dials { a = { 1 } } function on.tick() while true do local x = dials.a end end",
      "in one tick"},

@@ -392,6 +392,8 @@ void Desk::rebuild_dials() {
     if (!session_.dial_counts(dial)) {
       for (QWidget* part : {static_cast<QWidget*>(title), static_cast<QWidget*>(scale), static_cast<QWidget*>(number)})
         part->setEnabled(false);
+      for (QWidget* words : {static_cast<QWidget*>(title), static_cast<QWidget*>(number)})
+        words->setStyleSheet("color: " + theme::faint_ink.name());
       mute.insert(dial.script);
     }
     ++row;

@@ -67,7 +67,7 @@ void DialScale::turn_to(double value) {
 void DialScale::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
-  p.setPen(QPen(theme::ink, 1));
+  p.setPen(QPen(isEnabled() ? theme::ink : theme::faint_ink, 1));
   p.drawLine(QPointF(margin, base_line), QPointF(width() - margin, base_line));
   const double step = division();
   const auto first = static_cast<long>(std::ceil(from_ / step - 1e-9));
@@ -94,13 +94,14 @@ void DialScale::paintEvent(QPaintEvent*) {
     p.drawPath(hollow);
   }
   const double x = place_of(value_);
-  p.setPen(QPen(theme::accent, 1.4));
+  const QColor pointing = isEnabled() ? theme::accent : theme::faint_ink;
+  p.setPen(QPen(pointing, 1.4));
   p.drawLine(QPointF(x, 6), QPointF(x, base_line + 3));
   QPainterPath pointer(QPointF(x, 10));
   pointer.lineTo(x - 5, 2);
   pointer.lineTo(x + 5, 2);
   pointer.closeSubpath();
-  p.fillPath(pointer, theme::accent);
+  p.fillPath(pointer, pointing);
   if (hasFocus()) {
     p.setPen(QPen(theme::chosen, 1));
     p.setBrush(Qt::NoBrush);

@@ -285,6 +285,8 @@ std::vector<LogLine> Session::faults_of(const std::string& file, std::size_t mos
   const std::uint64_t first = std::max(faults_from_play_, since == faults_from_.end() ? 0 : since->second);
   std::vector<LogLine> faults;
   if (auto fault = script_fault(file); fault && most > 0) faults.push_back(std::move(*fault));
+  // What the log says of it is of the text as it was saved.
+  if (!runner_ && script_unsaved(file)) return faults;
   std::uint64_t number = lines_logged_;
   for (auto line = log_.rbegin(); line != log_.rend() && number-- > first && faults.size() < most; ++line) {
     if (line->level != LogLevel::error || line->script != file) continue;
