@@ -41,7 +41,8 @@ QString HitSheet::link(const QString& target, const QString& text) const {
 void HitSheet::row(const QString& name, const QString& value, const QString& below) {
   grid_->addWidget(theme::label(theme::words(11), theme::faint_ink, inside_, name), rows_, 0);
   auto* label = theme::label(theme::numbers(12, QFont::Medium), theme::ink, inside_, value);
-  label->setTextFormat(Qt::RichText);
+  // Rich text is measured a hair too narrow, and cuts its last letter.
+  label->setTextFormat(value.contains('<') ? Qt::RichText : Qt::PlainText);
   label->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   connect(label, &QLabel::linkActivated, this, &HitSheet::follow_link);
   grid_->addWidget(label, rows_++, 1);
