@@ -72,8 +72,8 @@ struct BodyWay {
   double turned = 0;                ///< how far any of its points has gone by that, m
 };
 
-/// Which bodies each body touches: those of body i are `others` from starts[i] to starts[i + 1]. Listed when first asked
-/// for (`wake_island`), and good until pairs come, go, or are told anew.
+/// Which bodies each body touches: those of body i are `others` from starts[i] to starts[i + 1]. Listed when first
+/// asked for (`wake_island`), and good until pairs come, go, or are told anew.
 struct ContactGraph {
   bool listed = false;
   std::vector<std::uint32_t> starts, others;

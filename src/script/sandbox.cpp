@@ -122,8 +122,8 @@ void Sandbox::count_step(lua_State* on, lua_Debug* debug) {
 }
 
 void Sandbox::watch(lua_State* thread) const {
-  // Not set anew where it is so already: that would begin counting anew, and what is called often for a moment each would
-  // never be counted.
+  // Not set anew where it is so already: that would begin counting anew, and what is called often for a moment each
+  // would never be counted.
   const int wanted = over_budget() ? 1 : hook_step;
   if (lua_gethook(thread) != count || lua_gethookcount(thread) != wanted)
     lua_sethook(thread, count, LUA_MASKCOUNT, wanted);
