@@ -575,6 +575,10 @@ void Bench::offer_left_over() {
 // A play is stopped first: what was tuned in it counts as not saved.
 bool Bench::may_leave() {
   session_.stop();
+  if (session_.stopping() && session_.tuned()) {
+    emit session_.said("This tick takes long, and what was tuned is known when it ends. Once more gives the play up.");
+    return false;
+  }
   const std::vector<Change> tuned = session_.pending();
   if (session_.saved() && tuned.empty()) return true;
   if (session_.untouched() && tuned.empty()) return true;

@@ -6,8 +6,8 @@
 
 namespace bronvel {
 
-/// Short ticks are quickest on one thread, since threads that wait for one another cost some 10 µs at each turn of a
-/// tick; long ones on all. The results are the same bits for any number (World::set_threads).
+/// Short ticks are played by one thread, long ones by all; between the two it stays as it is. The results are the same
+/// bits for any number (World::set_threads).
 class ThreadChoice {
  public:
   explicit ThreadChoice(int most = most_threads()) : most_(most) {}

@@ -177,7 +177,7 @@ void ScriptHost::clear_away() {
     }
     if (body.index < s.instances_of.size()) s.instances_of[body.index].clear();
   }
-  constexpr int steps_for_garbage = 500;  // about half a millisecond in a tick
+  constexpr int steps_for_garbage = 500;  // in a tick
   s.sandbox.collect(steps_for_garbage);
 }
 

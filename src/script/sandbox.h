@@ -109,9 +109,9 @@ class Sandbox {
   void push(lua_State* on, int kept);  ///< nil for LUA_NOREF
   void drop(int& kept);                ///< lets it go and makes the number LUA_NOREF
 
-  /// Frees what scripts no longer use, in at most so many of the collector's steps (about 1 µs each). Counted, not
-  /// timed: when memory runs out must not depend on the clock. Between calls only: no garbage is collected while a
-  /// script runs, unless memory is short.
+  /// Frees what scripts no longer use, in at most so many of the collector's small steps. Counted, not timed: when
+  /// memory runs out must not depend on the clock. Between calls only: no garbage is collected while a script runs,
+  /// unless memory is short.
   void collect(int most_steps);
   /// Bytes that scripts use: Lua's own, and what is held for them in C++.
   std::size_t memory_used() const { return memory_used_ + held_; }

@@ -21,7 +21,8 @@ struct DialName {
 /// Of "dials.push" or "dials.nudge.lua/push".
 DialName dial_named(const std::string& name);
 
-/// Why the name does not mean one of these dials; what it means stays in `dials`. `where` is what was set.
+/// Leaves the one of these dials that the name means. Throws Error where there is none or several; `where` is what was
+/// set ("fender.dials.push").
 void find_dial(std::vector<Dial>& dials, const DialName& named, const std::string& where);
 
 }  // namespace bronvel

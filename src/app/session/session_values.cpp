@@ -85,8 +85,8 @@ void take(Body& body, const Property& property, const Value& value) {
 
 void Session::set_value(const std::string& body, const Property& property, const Value& value) {
   if (runner_) {
-    tuned_ = true;
     order([body, name = property.name, value](Play& play) { play.set(body, name, value); });
+    tuned_ = true;
     emit values_changed();
     return;
   }
@@ -204,8 +204,8 @@ void Session::settle_dial(const std::string& body, const Dial& dial, double valu
 void Session::set_dial(const std::string& body, const Dial& dial, double value) {
   check_counts(dial);
   if (runner_) {
-    tuned_ = true;
     order([=](Play& play) { play.set_dial(body, dial.script, dial.name, value); });
+    tuned_ = true;
     emit values_changed();
     return;
   }
