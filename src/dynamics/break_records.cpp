@@ -101,17 +101,17 @@ void forget_bonds(WorldState& state, std::uint32_t body) {
 }
 
 void move_joints(World& world, WorldState& state, BodyHandle from,
-                 const std::function<std::optional<NewEnd>(const Vec3& place)>& goes_to) {
+                 const std::function<NewEnd(const Vec3& place)>& goes_to) {
   for (std::uint32_t j = 0; j < state.joints.size(); ++j) {
     if (!state.joints[j].alive) continue;
     JointSettings joint = state.joints[j].settings;
     bool moves = false;
     for (const auto& [end, frame] : {std::pair{&joint.a, &joint.frame_a}, std::pair{&joint.b, &joint.frame_b}}) {
       if (*end != from) continue;
-      const auto to = goes_to(frame->position);
-      if (!to) continue;
-      *end = to->body;
-      frame->position -= to->origin;
+      const NewEnd to = goes_to(frame->position);
+      if (to.body == from && to.origin.isZero(0)) continue;
+      *end = to.body;
+      frame->position -= to.origin;
       moves = true;
     }
     if (moves) world.change(JointHandle{j, state.joints[j].generation}, joint);

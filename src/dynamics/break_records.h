@@ -37,13 +37,13 @@ PieceLoad local_load(const BreakRecord& record, const Pose& pose, const Vec3& fo
 /// longest lever, in a body of this radius.
 double safe_load(const BreakRecord& record, double radius);
 
-/// Where a joint's end goes: to this body, whose frame stands there in that of the body that it was on.
+/// Where a joint's end goes: to this body, whose frame stands there in the frame that the broken body had.
 struct NewEnd {
   BodyHandle body;
   Vec3 origin = Vec3::Zero();
 };
-/// Asks of each joint's end on `from`, by its place in that body's frame, where it goes; nothing: it stays.
+/// Asks of each joint's end on `from`, by its place in the frame that it had before it broke, where it goes.
 void move_joints(World& world, WorldState& state, BodyHandle from,
-                 const std::function<std::optional<NewEnd>(const Vec3& place)>& goes_to);
+                 const std::function<NewEnd(const Vec3& place)>& goes_to);
 
 }  // namespace bronvel

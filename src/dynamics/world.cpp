@@ -227,6 +227,7 @@ void World::remove(BodyHandle body) {
   forget_joints(*state_, i);
   forget_mover(*state_, i);
   forget_pairs(*state_, i);
+  state_->frame_shifts.erase(i);
   state_->broad_phase.remove(state_->records[i].leaf);
   state_->records[i].alive = false;
   state_->unused.push_back(i);
@@ -293,6 +294,10 @@ const Vec3& World::velocity(BodyHandle body) const {
 
 Vec3 World::centre_of_mass(BodyHandle body) const {
   return state_->motions[state_->index_of(body)].centre;
+}
+Vec3 World::frame_shift(BodyHandle body) const {
+  const auto shift = state_->frame_shifts.find(state_->index_of(body));
+  return shift == state_->frame_shifts.end() ? Vec3(Vec3::Zero()) : shift->second;
 }
 MassProperties World::mass(BodyHandle body) const {
   return state_->records[state_->index_of(body)].mass;

@@ -104,6 +104,10 @@ class World {
   const Vec3& velocity(BodyHandle body) const;  ///< of its centre of mass, m/s; motion() without the rest
   Vec3 centre_of_mass(BodyHandle body) const;   ///< scene frame, m
   MassProperties mass(BodyHandle body) const;   ///< in the body's frame
+  /// Where the origin of its frame is now, in the frame that it was made with, m: what is left of a body that broke or
+  /// was cut has its frame at its own middle. Zero for all others, and for kinematic ones, which are led by their
+  /// frame.
+  Vec3 frame_shift(BodyHandle body) const;
   bool asleep(BodyHandle body) const;
   bool touching(BodyHandle body) const;  ///< in contact with any solid body in the last tick
 
@@ -158,7 +162,7 @@ class World {
   void strike_pieces(BodyHandle body, const std::function<Vec3(const Vec3& middle, double volume_share)>& share);
   /// Cuts the body by the plane through `point` with `normal`: the side behind the normal goes on as the body, the
   /// other is new. Convex shapes and compounds; what is round is cut by its facets. A breakable body's parts stay
-  /// breakable. Throws Error with the reason when it can't be cut.
+  /// breakable. The frame of each is then at its centre of mass. Throws Error with the reason when it can't be cut.
   BodyHandle slice(BodyHandle body, const Vec3& point, const Vec3& normal);
   /// Breaks the body into pieces at once: all of them, the body itself first. Throws Error when it can't be broken.
   std::vector<BodyHandle> shatter(BodyHandle body, const PieceRecipe& recipe);
@@ -201,8 +205,10 @@ class World {
   void break_struck();
   void break_loaded();
   void take_hits_back(std::uint32_t body, const std::vector<std::uint32_t>& pairs, double share, double& allowed);
+  void break_apart(std::uint32_t record, std::vector<std::uint32_t> broken, const Vec3& point, double use);
   void take_apart(std::uint32_t record, std::vector<std::uint32_t> broken, const Vec3& point, double use);
   BodyHandle part_off(BodyHandle from, const BodySettings& settings, const Vec3& origin);
+  void keep_part(BodyHandle body, const BodySettings& settings, const Vec3& origin);
 
   std::unique_ptr<WorldState> state_;
 };

@@ -191,7 +191,8 @@ void World::take_hits_back(std::uint32_t body, const std::vector<std::uint32_t>&
   }
 }
 
-// What of the record's body hangs together without these bonds goes its own way.
+// What of the record's body hangs together without these bonds goes its own way. Throws Error, with nothing changed,
+// when a part would be no body.
 void World::take_apart(std::uint32_t r, std::vector<std::uint32_t> broken, const Vec3& point, double use) {
   WorldState& s = *state_;
   const BodyHandle body = s.breakables[r].body;
@@ -219,14 +220,16 @@ void World::take_apart(std::uint32_t r, std::vector<std::uint32_t> broken, const
     }
     parts = connected_parts(*set, without());
   }
-  CrackEvent& crack = s.cracks.emplace_back();
-  crack.body = body;
-  crack.parts = {body};
-  crack.bonds = broken.size();
-  crack.point = motion(body).pose.to_scene(point - s.breakables[r].offset);
-  crack.use = use;
-  const std::size_t event = s.cracks.size() - 1;
+  const auto told = [&] {
+    CrackEvent& crack = s.cracks.emplace_back();
+    crack.body = body;
+    crack.parts = {body};
+    crack.bonds = broken.size();
+    crack.point = motion(body).pose.to_scene(point - s.breakables[r].offset);
+    crack.use = use;
+  };
   if (parts.size() == 1) {
+    told();
     s.breakables[r].part = parts[0];
     s.breakables[r].use.assign(parts[0].bonds.size(), 0);
     s.breakables[r].last_load = {};
@@ -245,10 +248,13 @@ void World::take_apart(std::uint32_t r, std::vector<std::uint32_t> broken, const
   const BreakRecord old = s.breakables[r];
   const BodySettings before = body_settings(body);
   std::vector<BodyHandle> owners(parts.size(), body);
-  std::vector<Vec3> offsets(parts.size(), old.offset);
-  const auto settings_for = [&](std::size_t k, const Vec3& origin) {
+  std::vector<Vec3> offsets;  // of their frames in the set's
+  for (std::size_t k = 0; k < parts.size(); ++k)
+    offsets.push_back(k == keeper && before.kind == MotionKind::kinematic ? old.offset
+                                                                          : centre_of_part(*set, parts[k]));
+  const auto settings_for = [&](std::size_t k) {
     BodySettings settings = before;
-    settings.shape = shape_of_part(*set, parts[k], origin);
+    settings.shape = shape_of_part(*set, parts[k], offsets[k]);
     settings.mass = old.density * weight_of_part(*set, parts[k]);
     settings.centre_of_mass.reset();
     settings.inertia.reset();
@@ -258,6 +264,14 @@ void World::take_apart(std::uint32_t r, std::vector<std::uint32_t> broken, const
       settings.kind = MotionKind::dynamic;
     return settings;
   };
+  std::vector<BodySettings> settings;
+  for (std::size_t k = 0; k < parts.size(); ++k) {
+    settings.push_back(settings_for(k));
+    if (const auto fault = body_fault(settings.back(), motion(body)))
+      throw Error("breaking", "a piece would be no body: " + *fault);
+  }
+  told();
+  const std::size_t event = s.cracks.size() - 1;
   const auto bonded = [&](std::size_t k) {
     forget_bonds(s, owners[k].index);
     if (parts[k].bonds.empty()) return;
@@ -290,27 +304,29 @@ void World::take_apart(std::uint32_t r, std::vector<std::uint32_t> broken, const
   make_room(s.motions, parts.size());
   for (std::size_t k = 0; k < parts.size(); ++k) {
     if (k == keeper) continue;
-    offsets[k] = centre_of_part(*set, parts[k]);
-    owners[k] = part_off(body, settings_for(k, offsets[k]), offsets[k] - old.offset);
+    owners[k] = part_off(body, settings[k], offsets[k] - old.offset);
     s.cracks[event].parts.push_back(owners[k]);
   }
-  {
-    const BodyMotion whole = motion(body);
-    const Vec3 centre = centre_of_mass(body);
-    const BodySettings settings = settings_for(keeper, old.offset);
-    change(body, settings);
-    if (settings.kind == MotionKind::dynamic && before.kind != MotionKind::fixed)
-      set_velocity(body, whole.velocity + whole.angular_velocity.cross(centre_of_mass(body) - centre));
-  }
+  keep_part(body, settings[keeper], offsets[keeper] - old.offset);
   for (std::size_t k = 0; k < parts.size(); ++k) bonded(k);
   give_struck();
   // Joints stay with the piece that they hold.
-  move_joints(*this, s, body, [&](const Vec3& place) -> std::optional<NewEnd> {
+  move_joints(*this, s, body, [&](const Vec3& place) {
     const std::size_t k = part_with[piece_at(old, place + old.offset)];
-    if (k == keeper) return std::nullopt;
     return NewEnd{owners[k], offsets[k] - old.offset};
   });
   s.disturbed = true;
+}
+
+// As take_apart, in a tick: what can't go its own way is told, and holds from now on.
+void World::break_apart(std::uint32_t r, std::vector<std::uint32_t> broken, const Vec3& point, double use) {
+  const BodyHandle body = state_->breakables[r].body;
+  try {
+    take_apart(r, std::move(broken), point, use);
+  } catch (const Error& e) {
+    state_->faults.push_back({body, std::string("it broke and could not: ") + e.what() + "; it breaks no more"});
+    forget_bonds(*state_, body.index);
+  }
 }
 
 void World::break_struck() {
@@ -331,8 +347,8 @@ void World::break_struck() {
       const std::size_t known = s.cracks.size();
       const BodyHandle body = record.body;
       const std::vector<PieceLoad> struck = record.struck;
-      take_apart(r, overloaded(record, verdict.worst), record.settings.set->faces[verdict.bond].point, verdict.worst);
-      if (s.cracks[known].parts.size() > 1) continue;  // given to the parts
+      break_apart(r, overloaded(record, verdict.worst), record.settings.set->faces[verdict.bond].point, verdict.worst);
+      if (s.cracks.size() > known && s.cracks[known].parts.size() > 1) continue;  // given to the parts
       if (s.records[body.index].breaks < 0) continue;
     }
     BreakRecord& whole = s.breakables[r];
@@ -389,7 +405,7 @@ void World::break_loaded() {
       take_hits_back(i, hits, 1 - 1 / verdict.worst, lost->of(of));
     }
     const Vec3 point = record.settings.set->faces[verdict.bond].point;
-    take_apart(r, overloaded(record, verdict.worst), point, verdict.worst);
+    break_apart(r, overloaded(record, verdict.worst), point, verdict.worst);
   }
 }
 

@@ -1,5 +1,6 @@
 // Cutting bodies by planes, and shattering them at once.
 #include <set>
+#include <utility>
 
 #include "dynamics/break_records.h"
 #include "geometry/compound.h"
@@ -23,6 +24,26 @@ BodyHandle World::part_off(BodyHandle from, const BodySettings& settings, const 
   if (settings.kind != MotionKind::fixed)
     set_velocity(made, whole.velocity + whole.angular_velocity.cross(centre_of_mass(made) - centre));
   return made;
+}
+
+// The body goes on as a part of itself, with the velocities that it had as one. `origin`: of its new frame in the old.
+void World::keep_part(BodyHandle body, const BodySettings& settings, const Vec3& origin) {
+  WorldState& s = *state_;
+  const std::uint32_t i = s.index_of(body);
+  const Pose whole = motion(body).pose;
+  const Motion before = s.motions[i];
+  const Vec3 centre = s.records[i].mass.centre;
+  const bool stood = s.records[i].kind == MotionKind::fixed;
+  change(body, settings);
+  if (!origin.isZero(0)) {
+    place(body, {whole.to_scene(origin), whole.orientation});
+    s.frame_shifts.try_emplace(i, Vec3::Zero()).first->second += origin;
+  }
+  // What looks back to the tick's start finds the part there.
+  if (i < s.at_start.size())
+    s.at_start[i].centre += s.at_start[i].orientation * (s.records[i].mass.centre + origin - centre);
+  if (settings.kind != MotionKind::fixed && !stood)
+    set_velocity(body, before.velocity + before.angular_velocity.cross(s.motions[i].centre - before.centre));
 }
 
 BodyHandle World::slice(BodyHandle body, const Vec3& point, const Vec3& normal) {
@@ -150,24 +171,24 @@ BodyHandle World::slice(BodyHandle body, const Vec3& point, const Vec3& normal) 
       settings.kind = MotionKind::dynamic;
     return settings;
   };
-  const BodyHandle other = part_off(body, settings_for(1, centre[1]), centre[1]);
-  const BodyMotion whole = motion(body);
-  const Vec3 middle = centre_of_mass(body);
+  if (before.kind == MotionKind::kinematic) centre[0].setZero();  // led by its frame
+  const std::array<BodySettings, 2> settings{settings_for(0, centre[0]), settings_for(1, centre[1])};
+  for (const BodySettings& each : settings)
+    if (const auto fault = body_fault(each, motion(body))) throw Error("slice", "a part would be no body: " + *fault);
+  const BodyHandle other = part_off(body, settings[1], centre[1]);
   forget_bonds(s, i);
-  change(body, settings_for(0, Vec3::Zero()));
-  if (body_settings(body).kind != MotionKind::fixed && before.kind != MotionKind::fixed)
-    set_velocity(body, whole.velocity + whole.angular_velocity.cross(centre_of_mass(body) - middle));
+  keep_part(body, settings[0], centre[0]);
   if (bonded)
     for (std::size_t k = 0; k < 2; ++k) {
       if (sets[k]->faces.empty()) continue;
       BreakSettings again = old.settings;
       again.set = sets[k];
       make_breakable(k == 0 ? body : other, again);
-      s.breakables.back().offset = k == 0 ? Vec3(Vec3::Zero()) : centre[1];
+      s.breakables.back().offset = centre[k];
     }
-  move_joints(*this, s, body, [&](const Vec3& place) -> std::optional<NewEnd> {
-    if (plane.normal.dot(place) <= plane.offset) return std::nullopt;
-    return NewEnd{other, centre[1]};
+  move_joints(*this, s, body, [&](const Vec3& place) {
+    const bool behind = plane.normal.dot(place) <= plane.offset;
+    return NewEnd{behind ? body : other, behind ? centre[0] : centre[1]};
   });
   wake(body);
   return other;
@@ -184,16 +205,28 @@ std::vector<BodyHandle> World::shatter(BodyHandle body, const PieceRecipe& recip
   set->anchored.assign(pieces.size(), 0);
   for (std::uint32_t p = 0; p < pieces.size(); ++p) set->weight += set->weight_of(p);
   // As a breakable body that has no bond left.
-  forget_bonds(s, i);
   BreakRecord record;
   record.body = body;
   record.settings.set = set;
   for (std::uint32_t p = 0; p < pieces.size(); ++p) record.part.pieces.push_back(p);
   record.density = before.mass / set->weight;
-  s.records[i].breaks = static_cast<std::int32_t>(s.breakables.size());
-  s.breakables.push_back(std::move(record));
+  const bool bonded = s.records[i].breaks >= 0;
+  if (!bonded) {
+    s.records[i].breaks = static_cast<std::int32_t>(s.breakables.size());
+    s.breakables.emplace_back();
+  }
+  const auto r = static_cast<std::uint32_t>(s.records[i].breaks);
+  BreakRecord old = std::exchange(s.breakables[r], std::move(record));
   const std::size_t known = s.cracks.size();
-  take_apart(static_cast<std::uint32_t>(s.breakables.size() - 1), {}, set->pieces[0].data->centre, 1);
+  try {
+    take_apart(r, {}, set->pieces[0].data->centre, 1);
+  } catch (const Error&) {
+    if (bonded)
+      s.breakables[r] = std::move(old);
+    else
+      forget_bonds(s, i);
+    throw;
+  }
   std::vector<BodyHandle> parts = s.cracks[known].parts;
   s.cracks.resize(known);  // who asked for it knows
   return parts;

@@ -45,6 +45,7 @@ struct WorldState {
   std::vector<SplashEvent> splashes;
   bool unsensed = true;                 ///< something came, was moved or changed since zones last sensed
   std::vector<BreakRecord> breakables;  ///< in no order that matters, but always the same
+  std::unordered_map<std::uint32_t, Vec3> frame_shifts;  ///< by body (World::frame_shift), where it is not zero
   std::vector<CrackEvent> cracks;
   std::vector<JointBreak> snaps;
   std::vector<FaultEvent> faults;

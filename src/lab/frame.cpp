@@ -19,8 +19,7 @@ BodyView BodyView::of(const Body& body, const Pose& pose, const Models& models) 
 std::optional<HandHold> hand_of(const Play& play) {
   const Hand& hand = play.hand();
   if (!hand.held || !play.running().world.alive(*hand.held)) return std::nullopt;
-  return HandHold{play.running().name_of(*hand.held), play.running().world.motion(*hand.held).pose.to_scene(hand.grip),
-                  hand.at};
+  return HandHold{play.running().name_of(*hand.held), grip_point(play.running().world, hand), hand.at};
 }
 
 bool looks_alike(const Frame& a, const Frame& b) {

@@ -23,10 +23,41 @@ bool can_be_moved(const World& world, const Hand& hand) {
 
 }  // namespace
 
+Hand hold(const World& world, BodyHandle body, const Vec3& point) {
+  Hand hand;
+  hand.held = body;
+  hand.grip = point + world.frame_shift(body);
+  hand.at = grip_point(world, hand);
+  return hand;
+}
+
+Vec3 grip_point(const World& world, const Hand& hand) {
+  return world.motion(*hand.held).pose.to_scene(hand.grip - world.frame_shift(*hand.held));
+}
+
+bool keep_hold(const World& world, Hand& hand, std::span<const BodyHandle> parts) {
+  if (!hand.held || parts.empty() || parts.front() != *hand.held || !world.alive(*hand.held)) return false;
+  const Vec3 point = grip_point(world, hand);
+  constexpr double everywhere = 1e9;  // m
+  BodyHandle best = parts.front();
+  double least = everywhere;
+  for (const BodyHandle part : parts) {
+    if (!world.alive(part)) continue;
+    const auto near = world.nearest_on(part, point, everywhere);
+    if (!near || near->distance >= least) continue;
+    least = near->distance;
+    best = part;
+  }
+  if (best == *hand.held) return false;
+  hand.held = best;
+  hand.grip = world.motion(best).pose.to_local(point) + world.frame_shift(best);
+  return true;
+}
+
 Vec3 grip_force(const World& world, const Hand& hand) {
   if (!can_be_moved(world, hand)) return Vec3::Zero();
   const BodyMotion m = world.motion(*hand.held);
-  const Vec3 point = m.pose.to_scene(hand.grip);
+  const Vec3 point = grip_point(world, hand);
   const Vec3 arm = point - world.centre_of_mass(*hand.held);
   const double h = 1.0 / world.settings().tick_rate;
   const BodySettings& settings = world.body_settings(*hand.held);
@@ -44,7 +75,7 @@ void pull(World& world, const Hand& hand) {
   if (!can_be_moved(world, hand)) return;
   const Vec3 force = grip_force(world, hand);
   if (hand.holding == Holding::free) {
-    world.force_at(*hand.held, force, world.motion(*hand.held).pose.to_scene(hand.grip));
+    world.force_at(*hand.held, force, grip_point(world, hand));
     return;
   }
   world.force(*hand.held, force);

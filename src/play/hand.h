@@ -2,6 +2,7 @@
 #pragma once
 
 #include <optional>
+#include <span>
 
 #include "dynamics/world.h"
 #include "play/input.h"
@@ -12,11 +13,18 @@ namespace bronvel {
 /// is, worked out for the tick's end (implicitly, so that it can't shake), of at most `most` newtons.
 struct Hand {
   std::optional<BodyHandle> held;
-  Vec3 grip = Vec3::Zero();  ///< where it holds, in the body's frame, m
+  Vec3 grip = Vec3::Zero();  ///< where it holds, in the frame that the body was made with, m
   Vec3 at = Vec3::Zero();    ///< where it is, scene frame, m
   double most = 500;         ///< N
   Holding holding = Holding::free;
 };
+
+/// Takes hold of the body at a point in its frame as it is now, m.
+Hand hold(const World& world, BodyHandle body, const Vec3& point);
+/// Where it holds the body, scene frame, m. It must be alive.
+Vec3 grip_point(const World& world, const Hand& hand);
+/// After the body that it holds went to pieces, it holds the one at its grip. Whether that is another body.
+bool keep_hold(const World& world, Hand& hand, std::span<const BodyHandle> parts);
 
 /// The force of the hand's grip now, N. Zero when it holds nothing that can be moved.
 Vec3 grip_force(const World& world, const Hand& hand);

@@ -205,7 +205,9 @@ TEST_CASE("the same hit on an anchored pane leaves its frame standing") {
   run(world, 1);
   CHECK(world.body_count() > 5);
   CHECK(world.body_settings(sheet).kind == MotionKind::fixed);
-  CHECK((world.motion(sheet).pose.position - Vec3(0, 1.2, 0)).norm() == 0);
+  // Where it was made stands where it stood, and its frame at the middle of what is left.
+  CHECK((world.motion(sheet).pose.to_scene(-world.frame_shift(sheet)) - Vec3(0, 1.2, 0)).norm() < 1e-12);
+  CHECK((world.motion(sheet).pose.position - world.centre_of_mass(sheet)).norm() < 1e-9);
   CHECK(world.motion(shot).pose.position.z() > 1);
 }
 
@@ -407,4 +409,74 @@ TEST_CASE(
   };
   CHECK(bodies_after(false) == 0);
   CHECK(bodies_after(true) > 0);
+}
+
+TEST_CASE("the frame of what is left of a body is at its own middle, and nothing else is elsewhere for it",
+          "[random]") {
+  CHECK(rc::check("cut, shattered, broken again", [] {
+    Random random(*rc::gen::arbitrary<std::uint64_t>());
+    World world(weightless());
+    const auto some = [&](double most) {
+      return Vec3(random.between(-most, most), random.between(-most, most), random.between(-most, most));
+    };
+    const Quat turn = Quat(random.share(), random.share(), random.share(), random.share() + 0.1).normalized();
+    BodySettings plank = box({4, 0.4, 0.6}, 12);
+    plank.kind = random.share() < 0.2 ? MotionKind::kinematic : MotionKind::dynamic;
+    const Pose start{some(3), turn};
+    const BodyHandle body = world.create(plank, {start, some(4), some(3)});
+    JointSettings cord;
+    cord.kind = JointKind::ball;
+    cord.b = body;
+    cord.frame_b.position = {random.between(-1.9, 1.9), 0, 0};
+    cord.frame_a.position = start.to_scene(cord.frame_b.position);
+    const JointHandle joint = world.join(cord);
+    for (int i = 0; i < 2; ++i) {
+      const Vec3 centre = world.centre_of_mass(body);
+      const Vec3 velocity = world.velocity(body), spin = world.motion(body).angular_velocity;
+      if (random.share() < 0.5)
+        world.slice(body, Vec3(centre + 0.05 * some(1)), Vec3(turn * Vec3::Unit(0)));
+      else if (world.shatter(body, cells(5, random.bits())).size() < 2)
+        return;
+      const BodyMotion now = world.motion(body);
+      const Vec3 left = world.centre_of_mass(body);
+      if (plank.kind == MotionKind::kinematic) {
+        RC_ASSERT((now.pose.position - start.position).norm() < 1e-12);
+      } else {
+        RC_ASSERT((now.pose.position - left).norm() < 1e-9);
+        RC_ASSERT((now.pose.to_scene(-world.frame_shift(body)) - start.position).norm() < 1e-9);
+      }
+      RC_ASSERT((now.velocity - velocity - spin.cross(left - centre)).norm() < 1e-9);
+      const JointSettings& held = world.joint_settings(joint);
+      RC_ASSERT((world.motion(held.b).pose.to_scene(held.frame_b.position) - held.frame_a.position).norm() < 1e-9);
+    }
+  }));
+}
+
+TEST_CASE("what can't be cut because a part would be no body is left as it was") {
+  World world(weightless());
+  const BodyHandle speck = world.create(box({1, 1, 1}, 1.5e-12), {});
+  const std::uint64_t before = world.digest();
+  CHECK_THROWS_WITH(world.slice(speck, {0, 0, 0}, Vec3::Unit(0)), Catch::Contains("mass"));
+  CHECK_THROWS_WITH(world.shatter(speck, cells(5)), Catch::Contains("mass"));
+  CHECK(world.body_count() == 1);
+  CHECK(world.digest() == before);
+  CHECK_FALSE(world.breakable(speck));
+  run(world, 0.1);
+}
+
+TEST_CASE("what breaks in a tick into what is no body is told, and holds from then on") {
+  World world({});
+  add_floor(world);
+  BodySettings light = box({1, 1, 1}, 4e-12);
+  const BodyHandle body = world.create(light, {{{0, 3, 0}}});
+  world.make_breakable(body, broken_into(Box{{1, 1, 1}}, cells(20), {.tension = 1e-13, .shear = 1e-13}));
+  int told = 0;
+  for (int i = 0; i < 120; ++i) {
+    world.step();
+    for (const FaultEvent& fault : world.faults())
+      if (fault.body == body && fault.reason.find("mass") != std::string::npos) ++told;
+  }
+  CHECK(told == 1);
+  CHECK(world.body_count() == 2);
+  CHECK_FALSE(world.breakable(body));
 }
