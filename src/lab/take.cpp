@@ -16,6 +16,17 @@ int first_chunk(std::size_t track) {
   return 1 + static_cast<int>(track * stride % PackedRows::rows_a_chunk);
 }
 
+template <class Known, class Handle>
+bool knows(const std::vector<Known>& tracks, const Handle& handle) {
+  return handle.index < tracks.size() && tracks[handle.index].handle == handle;
+}
+
+template <class Known, class Handle>
+void keep(std::vector<Known>& tracks, const Handle& handle, std::uint32_t track) {
+  if (tracks.size() <= handle.index) tracks.resize(std::size_t{handle.index} + 1);
+  tracks[handle.index] = {handle, track};
+}
+
 std::size_t bytes_of(const std::string& text) {
   return text.capacity() > 15 ? text.capacity() + 1 : 0;
 }
@@ -27,7 +38,8 @@ std::size_t Take::bytes() const {
   for (const Input& input : inputs) sum += bytes_of(input.name) + bytes_of(input.text);
   for (const BodyTrack& track : bodies)
     sum += sizeof track + track.rows.bytes() + track.settings.size() * (sizeof(SettingsFrom) + sizeof(Body));
-  for (const JointTrack& track : joints) sum += sizeof track + track.rows.bytes();
+  for (const JointTrack& track : joints)
+    sum += sizeof track + track.rows.bytes() + track.ends.size() * sizeof(JointEndsFrom);
   for (const NumberTrack& track : numbers) sum += sizeof track + track.rows.bytes();
   sum += contacts.bytes() + bonds.bytes();
   for (const ZonesFrom& each : zones) sum += sizeof each + each.zones.size() * sizeof(SceneZone);
@@ -41,6 +53,14 @@ std::size_t Take::bytes() const {
   for (const PlayCrack& crack : cracks) sum += sizeof crack + crack.parts.size() * sizeof(std::string);
   for (const LogLine& line : log) sum += sizeof line + bytes_of(line.text);
   return sum;
+}
+
+JointEndsFrom ends_of(const JointTrack& track, std::int64_t tick) {
+  const auto after = std::upper_bound(track.ends.begin(), track.ends.end(), tick,
+                                      [](std::int64_t t, const JointEndsFrom& each) { return t < each.tick; });
+  if (after != track.ends.begin()) return *std::prev(after);
+  const SceneJoint& joint = track.joint;
+  return {track.first, joint.a, joint.b, joint.anchor_a, joint.anchor_b};
 }
 
 std::vector<LogLine> Take::stops() const {
@@ -115,39 +135,34 @@ void TakeRecorder::finish(const Play& play) {
 void TakeRecorder::record_bodies(const Play& play) {
   const RunningScene& running = play.running();
   const World& world = running.world;
-  for (std::size_t i = take_.bodies.size(); i < running.scene.bodies.size();
-       ++i) {  // those of the scene, and what came
+  for (std::size_t place = 0; place < running.scene.bodies.size(); ++place) {  // those of the scene, and what came
+    const BodyHandle handle = running.body_handles()[place];
+    if (!world.alive(handle) || knows(track_of_, handle)) continue;
+    const auto i = static_cast<std::uint32_t>(take_.bodies.size());
     BodyTrack track;
-    track.name = running.scene.bodies[i].name;
+    track.name = running.scene.bodies[place].name;
     track.first = take_.ticks;
     track.rows = PackedRows(body_columns, first_chunk(i));
-    const auto handle = running.find(track.name);
-    if (handle) {
-      if (track_of_.size() <= handle->index) track_of_.resize(std::size_t{handle->index} + 1);
-      track_of_[handle->index] = {*handle, static_cast<std::uint32_t>(i)};
-    } else {
-      track.end = take_.ticks;
-    }
-    body_handles_.push_back({handle.value_or(BodyHandle{}), std::numeric_limits<std::uint32_t>::max()});
+    keep(track_of_, handle, i);
+    live_bodies_.push_back({handle, i, std::numeric_limits<std::uint32_t>::max()});
     take_.body_of[track.name] = i;
     take_.bodies.push_back(std::move(track));
   }
   std::map<BodyHandle, double> left;
   for (const auto& [body, share] : play.fading()) left[body] = share;
-  for (std::size_t i = 0; i < take_.bodies.size(); ++i) {
-    BodyTrack& track = take_.bodies[i];
-    if (track.end >= 0) continue;
-    Watch& watch = body_handles_[i];
-    if (!world.alive(watch.handle)) {
-      track.end = take_.ticks;
-      continue;
-    }
+  std::erase_if(live_bodies_, [&](const auto& live) {
+    if (world.alive(live.handle)) return false;
+    take_.bodies[live.track].end = take_.ticks;
+    return true;
+  });
+  for (auto& watch : live_bodies_) {
+    BodyTrack& track = take_.bodies[watch.track];
     const auto bonds = world.bonds_now(watch.handle);
-    take_.bonds.add(take_.ticks, static_cast<std::uint32_t>(i), bonds ? &*bonds : nullptr, packer_);
-    if (const std::uint32_t changes = running.changes_of_body(i); changes != watch.changes) {
+    take_.bonds.add(take_.ticks, watch.track, bonds ? &*bonds : nullptr, packer_);
+    if (const std::uint32_t changes = running.changes_of_body(watch.handle); changes != watch.changes) {
       watch.changes = changes;
       track.settings.push_back(
-          {take_.ticks, std::make_shared<const Body>(running.scene.bodies[i]), world.mass(watch.handle)});
+          {take_.ticks, std::make_shared<const Body>(*running.body_of(watch.handle)), world.mass(watch.handle)});
     }
     const BodyMotion m = world.motion(watch.handle);
     const Vec3& p = m.pose.position;
@@ -178,38 +193,50 @@ void TakeRecorder::record_contacts(const World& world) {
   std::vector<ContactMark> marks;
   marks.reserve(touching_.size());
   for (const Touching& each : touching_) {
-    if (each.a.index >= track_of_.size() || each.b.index >= track_of_.size()) continue;
-    const Known &a = track_of_[each.a.index], &b = track_of_[each.b.index];
-    if (a.handle != each.a || b.handle != each.b) continue;
-    marks.push_back({a.track, b.track, each.point, each.normal, each.along, each.across, each.points});
+    if (!knows(track_of_, each.a) || !knows(track_of_, each.b)) continue;
+    marks.push_back({track_of_[each.a.index].track, track_of_[each.b.index].track, each.point, each.normal, each.along,
+                     each.across, each.points});
   }
   take_.contacts.add(std::move(marks), packer_);
 }
 
 void TakeRecorder::record_joints(const Play& play) {
   const RunningScene& running = play.running();
-  for (std::size_t i = take_.joints.size(); i < running.scene.joints.size(); ++i) {
+  const World& world = running.world;
+  for (std::size_t place = 0; place < running.scene.joints.size(); ++place) {
+    const JointHandle handle = running.joint_handles()[place];
+    if (!world.alive(handle) || knows(track_of_joint_, handle)) continue;
+    const auto i = static_cast<std::uint32_t>(take_.joints.size());
     JointTrack track;
-    track.joint = running.scene.joints[i];
+    track.joint = running.scene.joints[place];
     track.first = take_.ticks;
     track.rows = PackedRows(joint_columns, first_chunk(i));
-    const auto handle = running.find_joint(track.joint.name);
-    if (!handle) track.end = take_.ticks;
-    joint_handles_.push_back(handle.value_or(JointHandle{}));
+    keep(track_of_joint_, handle, i);
+    live_joints_.push_back({handle, i});
     take_.joint_of[track.joint.name] = i;
     take_.joints.push_back(std::move(track));
   }
-  for (std::size_t i = 0; i < take_.joints.size(); ++i) {
-    JointTrack& track = take_.joints[i];
-    if (track.end >= 0) continue;
-    if (!running.world.alive(joint_handles_[i])) {
-      track.end = take_.ticks;
-      continue;
+  std::erase_if(live_joints_, [&](const auto& live) {
+    if (world.alive(live.handle)) return false;
+    take_.joints[live.track].end = take_.ticks;
+    return true;
+  });
+  if (joint_changes_ != running.changes_of_joints()) {
+    joint_changes_ = running.changes_of_joints();
+    for (std::size_t place = 0; place < running.scene.joints.size(); ++place) {
+      const SceneJoint& now = running.scene.joints[place];
+      if (!world.alive(running.joint_handles()[place])) continue;
+      JointTrack& track = take_.joints[track_of_joint_[running.joint_handles()[place].index].track];
+      const JointEndsFrom was = ends_of(track, take_.ticks);
+      if (was.a == now.a && was.b == now.b && was.anchor_a == now.anchor_a && was.anchor_b == now.anchor_b) continue;
+      track.ends.push_back({take_.ticks, now.a, now.b, now.anchor_a, now.anchor_b});
     }
-    const JointReading r = running.world.reading(joint_handles_[i]);
+  }
+  for (const auto& live : live_joints_) {
+    const JointReading r = world.reading(live.handle);
     const std::array<double, 8> row{r.force.x(),  r.force.y(),  r.force.z(), r.torque.x(),
                                     r.torque.y(), r.torque.z(), r.position,  r.speed};
-    track.rows.add(row.data(), packer_);
+    take_.joints[live.track].rows.add(row.data(), packer_);
   }
 }
 

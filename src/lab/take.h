@@ -29,11 +29,22 @@ struct BodyTrack {
   PackedRows rows;  ///< `body_columns`
 };
 
-struct JointTrack {
-  SceneJoint joint;
-  std::int64_t first = 0, end = -1;
-  PackedRows rows;  ///< `joint_columns`
+/// What a joint held from a tick on: its bodies may have broken, and it stays with the pieces.
+struct JointEndsFrom {
+  std::int64_t tick = 0;
+  std::string a, b;
+  Vec3 anchor_a = Vec3::Zero(), anchor_b = Vec3::Zero();  ///< as SceneJoint's
 };
+
+struct JointTrack {
+  SceneJoint joint;  ///< as it began
+  std::int64_t first = 0, end = -1;
+  std::vector<JointEndsFrom> ends;  ///< where they changed since
+  PackedRows rows;                  ///< `joint_columns`
+};
+
+/// What it holds at the tick.
+JointEndsFrom ends_of(const JointTrack& track, std::int64_t tick);
 
 /// A number by name: a dial, or what a script watches.
 struct NumberTrack {
@@ -133,20 +144,24 @@ class TakeRecorder {
   Take take_;
   Packer packer_;
   std::size_t most_bytes_;
-  struct Watch {
-    BodyHandle handle;
-    std::uint32_t changes = 0;
+  template <class Handle>
+  struct Live {
+    Handle handle;
+    std::uint32_t track = 0;
+    std::uint32_t changes = 0;  // of its settings, when they were last looked at
   };
-  std::vector<Watch> body_handles_;
+  std::vector<Live<BodyHandle>> live_bodies_;  // in the order of their tracks
+  std::vector<Live<JointHandle>> live_joints_;
+  template <class Handle>
   struct Known {
-    BodyHandle handle;
+    Handle handle;
     std::uint32_t track = 0;
   };
-  std::vector<Known> track_of_;  // by the handle's index
+  std::vector<Known<BodyHandle>> track_of_;  // by the handle's index
+  std::vector<Known<JointHandle>> track_of_joint_;
   std::vector<Touching> touching_;
-  std::vector<JointHandle> joint_handles_;
   std::vector<double> number_now_;  // of each number track
-  std::uint32_t zone_changes_ = 0;
+  std::uint32_t zone_changes_ = 0, joint_changes_ = 0;
   std::size_t inputs_seen_ = 0;
   int until_counted_ = 0;
 };

@@ -26,6 +26,7 @@ constexpr int first_with_contacts = 2;
 constexpr int first_with_bonds = 3;
 constexpr int first_with_gravity = 5;
 constexpr int first_with_moments = 5;  // of touches within their ticks
+constexpr int first_with_ends = 6;     // of joints that went to a piece
 // A part of more bytes is kept in pieces: the database takes a thousand million bytes at once.
 constexpr std::size_t bytes_a_piece = std::size_t{64} << 20;
 constexpr std::size_t most_part_bytes = std::size_t{8} << 30;
@@ -157,6 +158,17 @@ void take_joints(ByteView& from, Take& take, const Scene& joints) {
     take.joint_of[track.joint.name] = i;
     take.joints.push_back(std::move(track));
   }
+}
+
+void put_ends(ByteList& to, const JointEndsFrom& ends) {
+  put_number(to, ends.tick), put_text(to, ends.a), put_text(to, ends.b);
+  put_plain(to, ends.anchor_a), put_plain(to, ends.anchor_b);
+}
+JointEndsFrom take_ends(ByteView& from) {
+  JointEndsFrom ends;
+  ends.tick = take_number_off(from), ends.a = take_text_off(from), ends.b = take_text_off(from);
+  ends.anchor_a = take_vector(from), ends.anchor_b = take_vector(from);
+  return ends;
 }
 
 void put_numbers(ByteList& to, const Take& take) {
@@ -349,6 +361,11 @@ void write_parts(const Database& database, const Take& take, const TakeLabel& la
   parts.put("joints", bytes);
   parts.put("joint_settings", write_scene(for_joints(take)));
   bytes.clear();
+  if (version >= first_with_ends) {
+    for (const JointTrack& track : take.joints) put_list<JointEndsFrom>(bytes, track.ends, put_ends);
+    parts.put("joint_ends", bytes);
+    bytes.clear();
+  }
   put_numbers(bytes, take);
   parts.put("numbers", bytes);
   bytes.clear();
@@ -436,6 +453,11 @@ TakeFile read_parts(const Database& database) {
   bytes = parts.bytes("joints");
   from = bytes;
   take_joints(from, take, read_scene(parts.text("joint_settings"), where + "joints"));
+  if (about.at("bronvel_take").get<int>() >= first_with_ends) {
+    bytes = parts.bytes("joint_ends");
+    from = bytes;
+    for (JointTrack& track : take.joints) track.ends = take_list<JointEndsFrom>(from, take_ends);
+  }
   bytes = parts.bytes("numbers");
   from = bytes;
   take_numbers(from, take);

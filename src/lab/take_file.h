@@ -22,7 +22,7 @@ struct TakeFile {
 };
 
 /// Of the file's form. A newer one is refused.
-inline constexpr int take_version = 5;
+inline constexpr int take_version = 6;
 
 /// Whole or not at all: written beside the file and renamed over it. Throws Error.
 void save_take(const Take& take, const TakeLabel& label, const std::filesystem::path& file, int version = take_version);

@@ -260,7 +260,13 @@ Frame TakeReader::frame(const Take& take, std::int64_t tick) {
     return found == poses.end() ? std::nullopt : std::optional(found->second);
   };
   for (const JointTrack& track : take.joints)
-    if (there(track, tick)) add_joint_views(frame.joints, track.joint, pose_of);
+    if (there(track, tick)) {
+      SceneJoint joint = track.joint;
+      const JointEndsFrom ends = ends_of(track, tick);
+      joint.a = ends.a, joint.b = ends.b;
+      joint.anchor_a = ends.anchor_a, joint.anchor_b = ends.anchor_b;
+      add_joint_views(frame.joints, joint, pose_of);
+    }
   for (const ContactMark& mark : contacts(take, tick))
     if (mark.a < take.bodies.size() && mark.b < take.bodies.size())
       frame.contacts.push_back({take.bodies[mark.a].name, take.bodies[mark.b].name, mark.point, mark.normal, mark.along,

@@ -50,6 +50,10 @@ std::vector<BodyHandle> Debris::clear(const RunningScene& running, DebrisFading&
     gone.push_back(each.body);
     return true;
   });
+  if (wholes_.size() > look_at_) {
+    std::erase_if(wholes_, [&](const auto& each) { return !running.world.alive(each.first); });
+    look_at_ = 2 * wholes_.size() + 64;
+  }
   return gone;
 }
 

@@ -34,6 +34,7 @@ class Debris {
   std::vector<Piece> pieces_;  // the oldest first
   // The body of the scene that a part was once part of, however often it broke since.
   std::map<BodyHandle, std::string> wholes_;
+  std::size_t look_at_ = 64;  // as many are looked through for those that are gone
 };
 
 }  // namespace bronvel

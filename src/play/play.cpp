@@ -66,7 +66,9 @@ void Play::apply(const Input& input) {
       break;
     case Input::Kind::grab: {
       const BodyHandle body = body_called(input.name);
-      hand_ = {body, input.point, world.motion(body).pose.to_scene(input.point), input.value, input.holding};
+      hand_ = hold(world, body, input.point);
+      hand_.most = input.value;
+      hand_.holding = input.holding;
       scripts_.grab(body);
       break;
     }
@@ -104,7 +106,15 @@ void Play::cut(const Input& input) {
   const BodyHandle body = body_called(input.name);
   const BodyHandle other = running_.slice(body, input.point, input.vector);
   scripts_.take_up(other);
-  debris_.add(running_, {body, other});
+  went_to_pieces({body, other});
+}
+
+// Debris it is, and what the hand held of it it holds on to.
+void Play::went_to_pieces(const std::vector<BodyHandle>& parts) {
+  debris_.add(running_, parts);
+  if (!keep_hold(running_.world, hand_, parts)) return;
+  scripts_.drop(parts.front());
+  scripts_.grab(*hand_.held);
 }
 
 // Bodies that scripts parted; the scripts of the parts may part more.
@@ -112,7 +122,7 @@ void Play::take_parted() {
   for (auto parted = scripts_.take_parted(); !parted.empty(); parted = scripts_.take_parted())
     for (const std::vector<BodyHandle>& parts : parted) {
       for (std::size_t i = 1; i < parts.size(); ++i) scripts_.take_up(parts[i]);
-      debris_.add(running_, parts);
+      went_to_pieces(parts);
     }
 }
 
@@ -122,10 +132,10 @@ void Play::take_cracks() {
   for (const CrackEvent& crack : cracks) {
     running_.take_parts(crack.parts);
     cracks_.push_back(named_crack(running_, crack));
-    debris_.add(running_, crack.parts);
   }
   for (const CrackEvent& crack : cracks)
     for (std::size_t i = 1; i < crack.parts.size(); ++i) scripts_.take_up(crack.parts[i]);
+  for (const CrackEvent& crack : cracks) went_to_pieces(crack.parts);
 }
 
 void Play::clear_debris() {
@@ -171,6 +181,7 @@ void Play::step() {
   sweep_away();
   clear_debris();
   scripts_.clear_away();
+  running_.forget_removed();
   drawn_ = scripts_.take_drawn();
   watched_ = scripts_.take_watched();
 }

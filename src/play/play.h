@@ -75,6 +75,7 @@ class Play {
 
   void apply(const Input& input);
   void sweep_away();
+  void went_to_pieces(const std::vector<BodyHandle>& parts);
   void take_cracks();  // of the world's last tick
   void take_parted();
   void cut(const Input& input);

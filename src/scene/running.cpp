@@ -1,6 +1,7 @@
 // Making a world from a scene and keeping the two in step.
 #include "scene/running.h"
 
+#include <algorithm>
 #include <utility>
 
 #include "geometry/error.h"
@@ -94,6 +95,72 @@ void RunningScene::take_parts(const std::vector<BodyHandle>& parts) {
     if (!part.breaking.parts_scripted) part.scripts.clear();
     scene.bodies.push_back(std::move(part));
     enter(parts[i], scene.bodies.size() - 1);
+  }
+  follow_joints();
+}
+
+void RunningScene::follow_joints() {
+  for (std::size_t i = 0; i < joints_.size(); ++i) {
+    if (!world.alive(joints_[i])) continue;
+    const JointSettings& now = world.joint_settings(joints_[i]);
+    SceneJoint& joint = scene.joints[i];
+    if (joint.anchor_a == now.frame_a.position && joint.anchor_b == now.frame_b.position && joint.a == name_of(now.a) &&
+        joint.b == name_of(now.b))
+      continue;
+    joint.a = name_of(now.a);
+    joint.b = name_of(now.b);
+    joint.anchor_a = now.frame_a.position;
+    joint.anchor_b = now.frame_b.position;
+    ++joint_changes_;
+  }
+}
+
+namespace {
+
+// Where each place of a list goes when those that are gone leave it; `nowhere` for these. Nothing while they are few.
+std::vector<std::size_t> places_without(const std::vector<char>& gone) {
+  constexpr std::ptrdiff_t few = 64;
+  const std::ptrdiff_t count = std::count(gone.begin(), gone.end(), 1);
+  if (count < few || 2 * count < static_cast<std::ptrdiff_t>(gone.size())) return {};
+  std::vector<std::size_t> to(gone.size(), nowhere);
+  std::size_t next = 0;
+  for (std::size_t i = 0; i < gone.size(); ++i)
+    if (gone[i] == 0) to[i] = next++;
+  return to;
+}
+
+template <class Each>
+void keep_places(std::vector<Each>& list, const std::vector<std::size_t>& to) {
+  std::size_t kept = 0;
+  for (std::size_t i = 0; i < to.size(); ++i) {
+    if (to[i] == nowhere) continue;
+    if (to[i] != i) list[to[i]] = std::move(list[i]);
+    ++kept;
+  }
+  list.erase(list.begin() + static_cast<std::ptrdiff_t>(kept), list.end());
+}
+
+}  // namespace
+
+void RunningScene::forget_removed() {
+  std::vector<char> gone(handles_.size());
+  for (std::size_t i = 0; i < gone.size(); ++i) gone[i] = world.alive(handles_[i]) ? 0 : 1;
+  if (const auto to = places_without(gone); !to.empty()) {
+    for (std::size_t i = 0; i < to.size(); ++i)
+      if (to[i] == nowhere && index_of_handle_[handles_[i].index] == i) index_of_handle_[handles_[i].index] = nowhere;
+    keep_places(scene.bodies, to);
+    keep_places(handles_, to);
+    keep_places(changes_, to);
+    for (std::size_t i = 0; i < handles_.size(); ++i) {
+      index_of_name_[scene.bodies[i].name] = i;
+      index_of_handle_[handles_[i].index] = i;
+    }
+  }
+  gone.resize(joints_.size());
+  for (std::size_t i = 0; i < gone.size(); ++i) gone[i] = world.alive(joints_[i]) ? 0 : 1;
+  if (const auto to = places_without(gone); !to.empty()) {
+    keep_places(scene.joints, to);
+    keep_places(joints_, to);
   }
 }
 

@@ -1,6 +1,7 @@
 // A world made from a scene: the scene's bodies with their handles, and properties that can be changed while it runs.
 #pragma once
 
+#include <span>
 #include <unordered_map>
 
 #include "geometry/curve.h"
@@ -49,10 +50,18 @@ class RunningScene {
   /// A joint between bodies that live, tied as they stand now. Throws Error when it does not fit.
   JointHandle join(SceneJoint joint);
 
-  /// How often the settings of the body at this place of the scene were changed, its motion not counted; and those of
-  /// any zone. Who keeps what bodies were sees by it when to look again.
-  std::uint32_t changes_of_body(std::size_t place) const { return changes_[place]; }
+  /// Of the scene's bodies and joints, in its order. Those that are gone may be among them.
+  std::span<const BodyHandle> body_handles() const { return handles_; }
+  std::span<const JointHandle> joint_handles() const { return joints_; }
+  /// Takes bodies and joints that are gone out of the scene's lists once they are the greater part: places and pointers
+  /// to bodies are others then.
+  void forget_removed();
+
+  /// How often the settings of the body were changed, its motion not counted; those of any zone; and what joints hold.
+  /// Who keeps what they were sees by it when to look again.
+  std::uint32_t changes_of_body(BodyHandle body) const { return changes_[index_of_handle_[body.index]]; }
   std::uint32_t changes_of_zones() const { return zone_changes_; }
+  std::uint32_t changes_of_joints() const { return joint_changes_; }
 
   /// The value now: position and motion from the world, the rest from the scene's copy.
   Value value(BodyHandle body, const Property& property);
@@ -63,12 +72,13 @@ class RunningScene {
   void enter(BodyHandle handle, std::size_t place);  // the body at this place of the scene
   void make_breakable(BodyHandle handle);            // if the scene says so
   void change_breaking(BodyHandle handle, const Body& changed);
+  void follow_joints();  // to the parts that they hold by now
 
   void count_change(BodyHandle handle) { ++changes_[index_of_handle_[handle.index]]; }
 
   std::vector<BodyHandle> handles_;
   std::vector<std::uint32_t> changes_;  // of each body, in the scene's order
-  std::uint32_t zone_changes_ = 0;
+  std::uint32_t zone_changes_ = 0, joint_changes_ = 0;
   std::unordered_map<std::string, std::size_t> index_of_name_;
   std::vector<JointHandle> joints_;  // in the scene's order
   std::vector<ZoneHandle> zones_;    // in the scene's order

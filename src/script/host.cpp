@@ -160,6 +160,29 @@ void ScriptHost::State::call_off(std::size_t instance) {
     if (each.instance == instance) sandbox.drop(each.function);
 }
 
+void ScriptHost::State::forget_gone() {
+  constexpr std::ptrdiff_t few = 64;
+  const auto gone = std::count_if(heads.begin(), heads.end(), [](const ScriptHead& head) { return head.gone; });
+  if (gone < few || 2 * gone < static_cast<std::ptrdiff_t>(heads.size())) return;
+  forget_done();
+  std::vector<std::size_t> to(heads.size(), 0);
+  std::size_t kept = 0;
+  for (std::size_t i = 0; i < heads.size(); ++i) {
+    if (heads[i].gone) continue;
+    if (kept != i) {
+      heads[kept] = heads[i];
+      instances[kept] = std::move(instances[i]);
+    }
+    to[i] = kept++;
+  }
+  heads.resize(kept);
+  instances.resize(kept);
+  for (std::vector<std::size_t>& list : instances_of)
+    for (std::size_t& i : list) i = to[i];
+  for (Due& each : due) each.instance = to[each.instance];
+  current = 0;
+}
+
 void ScriptHost::clear_away() {
   State& s = *state_;
   // In the order of the calls; a script may have removed what removes others.
@@ -177,6 +200,7 @@ void ScriptHost::clear_away() {
     }
     if (body.index < s.instances_of.size()) s.instances_of[body.index].clear();
   }
+  if (!gone.empty()) s.forget_gone();
   constexpr int steps_for_garbage = 500;  // in a tick
   s.sandbox.collect(steps_for_garbage);
 }
@@ -291,6 +315,10 @@ std::vector<Watched> ScriptHost::take_watched() {
 
 std::size_t ScriptHost::memory() const {
   return state_->sandbox.memory_used();
+}
+
+std::size_t ScriptHost::copies() const {
+  return state_->instances.size();
 }
 
 std::vector<LogLine> ScriptHost::take_log() {

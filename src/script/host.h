@@ -117,6 +117,7 @@ class ScriptHost {
   std::string source(const std::string& file) const;
   bool any_error() const;      ///< since the start
   std::size_t memory() const;  ///< bytes that scripts use
+  std::size_t copies() const;  ///< of scripts, that are kept: those on bodies, and some that are gone
 
   /// The names of everything that is registered, as the reference writes them ("body:force", "scene:ray", "vec").
   std::vector<std::string> names() const;

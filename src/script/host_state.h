@@ -141,6 +141,8 @@ struct ScriptHost::State {
   void play(std::size_t instance);      ///< on.play, once
   void start(std::size_t instance);     ///< runs its text from the top
   void call_off(std::size_t instance);  ///< its timers and messages
+  void forget_done();                   ///< timers and messages that are over
+  void forget_gone();                   ///< instances whose bodies were removed, once they are the greater part
   bool removed(BodyHandle body) const;
   /// Counts one more of what the running script may do so many times in a tick. Throws ScriptFault when it is one too
   /// many.

@@ -188,9 +188,13 @@ void ScriptHost::timers() {
     }
     if (due.every == 0 || idle) s.sandbox.drop(due.function);
   }
-  std::erase_if(s.due, [&](const Due& d) {
+  s.forget_done();
+}
+
+void ScriptHost::State::forget_done() {
+  std::erase_if(due, [&](const Due& d) {
     if (d.function != LUA_NOREF) return false;
-    s.sandbox.let_go(d.bytes());
+    sandbox.let_go(d.bytes());
     return true;
   });
 }

@@ -1,7 +1,10 @@
 // What takes record: of every body, from the tick at which it came to that at which it went.
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <filesystem>
 
+#include "lab/ask.h"
+#include "lab/take_file.h"
 #include "lab/take_reader.h"
 #include "script/scenes.h"
 
@@ -62,7 +65,7 @@ TEST_CASE("a fixed body that a script places elsewhere is recorded where it is")
 TEST_CASE("copies are recorded from when they came, removed bodies until they went") {
   const SceneFolder folder = full_scene(
       "function on.tick()\n"
-      "  if scene.tick == 10 then scene:stamp('stone', {position = vec(3, 8, 0), scripts = false}) end\n"
+      "  if scene.tick == 10 then scene:stamp(scene:find('stone'), {position = vec(3, 8, 0), scripts = false}) end\n"
       "  if scene.tick == 30 then scene:find('stone'):remove() end\n"
       "end");
   Play play(folder, 1);
@@ -241,4 +244,72 @@ TEST_CASE("dials of the same name are turned, recorded and played again each for
   play.set_from_text("ball.dials.act.lua/push=3");
   CHECK(dials(play) == std::vector<double>{3, 7});
   CHECK_THROWS_WITH(play.set_from_text("ball.dials.none.lua/push=3"), Catch::Contains("no such dial"));
+}
+
+TEST_CASE("a take tells which piece a joint holds, before and after the break, and so does its file") {
+  SceneFolder folder =
+      full_scene("function on.tick() if scene.tick == 20 then body:slice(body.position, vec(1, 0, 0)) end end");
+  SceneJoint& cord = folder.scene.joints[0];
+  cord.b = "ball";
+  cord.anchor_a = {0.4, 6, 0};
+  cord.anchor_b = {0.4, 0, 0};
+  cord.high = 5;
+  const auto asked = ask({folder, 1, {}, 60});
+  const auto cord_ends_at_its_body = [](const Take& take, std::int64_t tick) {
+    TakeReader reader;
+    const Frame frame = reader.frame(take, tick);
+    REQUIRE(frame.joints.size() == 1);
+    const JointEndsFrom ends = ends_of(take.joints[0], tick);
+    const auto body = reader.body(take, ends.b, tick);
+    REQUIRE(body);
+    // The cord's cylinder goes from the scene to the anchor on the body.
+    const BodyView& view = frame.joints[0];
+    const Vec3 end =
+        view.pose.position - 0.5 * std::get<Cylinder>(view.shape).height * (view.pose.orientation * Vec3::Unit(1));
+    const Vec3 other = 2 * view.pose.position - end, anchor = body->pose.to_scene(ends.anchor_b);
+    CHECK(std::min((end - anchor).norm(), (other - anchor).norm()) < 1e-6);
+  };
+  asked->with([&](const Take& take) {
+    CHECK(ends_of(take.joints[0], 10).b == "ball");
+    CHECK(ends_of(take.joints[0], 50).b == "ball_1");
+    cord_ends_at_its_body(take, 10);
+    cord_ends_at_its_body(take, 50);
+    const auto file = std::filesystem::temp_directory_path() / "bronvel-joint-ends.take";
+    save_take(take, {}, file);
+    const TakeFile back = open_take(file);
+    CHECK(ends_of(back.take.joints[0], 50).b == "ball_1");
+    cord_ends_at_its_body(back.take, 50);
+    std::filesystem::remove(file);
+    return 0;
+  });
+}
+
+TEST_CASE("what came and went leaves nothing behind in the play: lists stay as long as what lives") {
+  SceneFolder folder = full_scene(
+      "function on.tick()\n"
+      "  local copy = scene:stamp('stone', { position = vec(20, 3, 0), velocity = vec(0, 0, 0), mass = 1 })\n"
+      "  after(0.1, function() copy:remove() end)\n"
+      "end");
+  folder.scene.bodies[2].scripts.push_back({"lifted.lua", {}});
+  Play play(folder, 1);
+  TakeRecorder recorder(folder, play);
+  for (int i = 0; i < 2000; ++i) {
+    play.step();
+    recorder.record(play, play.take_log());
+  }
+  const std::size_t alive = play.running().world.body_count();
+  CHECK(alive < 20);
+  CHECK(play.running().scene.bodies.size() < 2 * alive + 130);
+  CHECK(play.scripts().copies() < 2 * alive + 130);
+  // The recording knows all of them, each from when it came to when it went.
+  const Take& take = recorder.take();
+  REQUIRE(take.bodies.size() > 1990);
+  int wrong = 0;
+  for (const BodyTrack& track : take.bodies) {
+    if (track.name.rfind("stone_", 0) != 0 || track.end < 0) continue;
+    if (track.end - track.first != 10 || track.rows.rows() != 10 || track.settings.size() != 1 ||
+        track.settings[0].body->name != track.name)
+      ++wrong;
+  }
+  CHECK(wrong == 0);
 }

@@ -166,3 +166,40 @@ TEST_CASE("strengths are changed while it plays; how it breaks only while it is 
   CHECK(bodies(play).size() == 3);
   CHECK_THROWS_WITH(play.set("crock", "breaks_into", std::string("cells")), Catch::Contains("broken already"));
 }
+
+TEST_CASE("what scripts read of a broken body is where its pieces are, and joints and the hand go with them") {
+  SceneFolder folder = crock("");
+  folder.scene.bodies[1].breaking = {};
+  folder.scene.bodies[1].shape = Box{{4, 0.4, 0.4}};
+  folder.scene.bodies[1].orientation = Quat::Identity();
+  SceneJoint cord;
+  cord.name = "cord";
+  cord.kind = JointKind::distance;
+  cord.b = "crock";
+  cord.anchor_a = {1.8, 6, 0};
+  cord.anchor_b = {1.8, 0, 0};
+  cord.high = 5;
+  folder.scene.joints = {cord};
+  Play play(folder, 1);
+  const auto give = [&](Input::Kind kind, const Vec3& point, const Vec3& vector) {
+    Input input;
+    input.kind = kind;
+    input.name = "crock";
+    input.point = point;
+    input.vector = vector;
+    input.value = 2000;
+    play.give(input);
+  };
+  give(Input::Kind::grab, {1.5, 0, 0}, Vec3::Zero());
+  play.step();
+  const Vec3 held_at = motion(play, "crock").pose.to_scene({1.5, 0, 0});
+  give(Input::Kind::cut, motion(play, "crock").pose.position, Vec3::Unit(0));
+  play.step();
+  REQUIRE(play.running().find("crock_1"));
+  CHECK(motion(play, "crock").pose.position.x() == Approx(-1).margin(0.01));
+  CHECK(motion(play, "crock_1").pose.position.x() == Approx(1).margin(0.01));
+  CHECK(play.running().name_of(*play.hand().held) == "crock_1");
+  CHECK((grip_point(play.running().world, play.hand()) - held_at).norm() < 0.02);
+  CHECK(play.running().scene.joints[0].b == "crock_1");
+  CHECK(play.running().scene.joints[0].anchor_b.x() == Approx(0.8).margin(1e-9));
+}

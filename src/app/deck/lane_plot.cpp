@@ -179,7 +179,6 @@ void LanePlot::build() {
   plotLayout()->clear();
   plotLayout()->setRowSpacing(0);
   const auto count = static_cast<int>(built_for_.size());
-  setMinimumHeight(events_height + foot + least_lane * std::max(count, 2));
   events_rect_ = add_rect(0, count == 0);
   events_rect_->setMinimumSize(10, 30);
   events_rect_->setMaximumSize(QWIDGETSIZE_MAX, events_height);
@@ -225,6 +224,8 @@ void LanePlot::build() {
   }
   head_label_->raise();
   empty_->raise();
+  // Last: where it grows by this, it draws at once what stands here.
+  setMinimumHeight(events_height + foot + least_lane * std::max(count, 2));
 }
 
 void LanePlot::restart() {
