@@ -73,10 +73,30 @@ struct PlacedPart {
 
 }  // namespace
 
-Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b, double reach) {
-  const PlacedPart on_a(state.records[pair.a], a, pair.part_a), on_b(state.records[pair.b], b, pair.part_b);
+Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b, double reach,
+                       Graze& graze) {
+  constexpr double highest_step = 1e-3;  // m: half a millimetre, and as much for what bodies sink in and lean
+  constexpr double step_of_body = 0.05;  // of the thinner one's half thickness
+  const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
+  const PlacedPart on_a(ra, a, pair.part_a), on_b(rb, b, pair.part_b);
   const LastMet last = pair.found > 0 ? LastMet{pair.normal, pair.face_of} : LastMet{};
-  return collide(*on_a.shape, on_a.pose, *on_b.shape, on_b.pose, reach, last);
+  Manifold m = collide(*on_a.shape, on_a.pose, *on_b.shape, on_b.pose, reach, last);
+  if (m.count == 0) return m;
+  GrazeLimits limits;
+  limits.step = highest_step;
+  for (const BodyRecord* each : {&ra, &rb})
+    if (each->inner_radius > 0) limits.step = std::min(limits.step, step_of_body * each->inner_radius);
+  limits.ahead = state.tick_length();
+  limits.gravity = state.settings.gravity;
+  limits.moves_a = ra.dynamic();
+  limits.moves_b = rb.dynamic();
+  // What lies on something goes on as it goes; what falls may be lower by then.
+  const bool lies = (ra.touching && ra.dynamic()) || (rb.touching && rb.dynamic());
+  limits.speed = lies || graze == Graze::yes ? 1e300 : state.settings.restitution_speed;
+  const RelativeMotion motion{a.centre, b.velocity_at(a.centre - b.centre) - a.velocity,
+                              b.angular_velocity - a.angular_velocity};
+  graze = std::max(graze, make_graze(*on_a.shape, on_a.pose, *on_b.shape, on_b.pose, reach, motion, limits, m));
+  return m;
 }
 
 PartGap part_gap(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b) {
@@ -246,7 +266,8 @@ void follow_contacts(WorldState& state) {
     fetch_pair(state, pair);
     if (!rolled && !bears_nothing(pair) && !tipped_far(state, pair)) continue;
     const double reach = least_reach + state.records[pair.a].travel + state.records[pair.b].travel;
-    const Manifold m = collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach);
+    Graze graze = Graze::no;
+    const Manifold m = collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach, graze);
     if (rolled && (m.count == 0 || m.normal.dot(pair.normal) > 1 - same_way)) continue;
     set_manifold_on_the_way(state, pair, m);
     send_pair(state, pair);
@@ -296,8 +317,9 @@ bool take_along(const WorldState& state, Pair& pair, double reach) {
 bool find_points(const WorldState& state, Pair& pair, bool may_touch, double reach) {
   if (may_touch && take_along(state, pair, reach)) return pair.found > 0;
   const bool had_points = pair.found > 0;
+  Graze graze = Graze::no;
   const auto look = [&](double far) {
-    return collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], far);
+    return collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], far, graze);
   };
   Manifold m;
   double known = -1;
@@ -315,7 +337,9 @@ bool find_points(const WorldState& state, Pair& pair, bool may_touch, double rea
   set_manifold(state, pair, m, nullptr, nullptr);
   pair.surface = combine(state.records[pair.a].settings.surface, state.records[pair.b].settings.surface);
   pair.moved = 0;
-  pair.reach = static_cast<float>(known);
+  // What grazes is looked at anew in the next tick, and what lies at an edge of the ground: it may be pushed over it.
+  const bool ground = !state.records[pair.a].dynamic() || !state.records[pair.b].dynamic();
+  pair.reach = graze == Graze::yes || (graze == Graze::not_now && ground) ? -1.0F : static_cast<float>(known);
   return had_points || m.count > 0;
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "dynamics/world_state.h"
+#include "geometry/graze.h"
 
 namespace bronvel {
 
@@ -40,8 +41,11 @@ void follow_contacts(WorldState& state);
 /// the tick's start.
 void set_manifold_on_the_way(const WorldState& state, Pair& pair, const Manifold& manifold);
 
-/// The manifold of the pair's parts with their bodies at these motions, and how far apart the parts are.
-Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b, double reach);
+/// The manifold of the pair's parts with their bodies at these motions, that of a face where they only graze an edge of
+/// it (geometry/graze.h); and how far apart the parts are. `graze` notes whether they do; seen to, they do also while
+/// they are still apart.
+Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& a, const Motion& b, double reach,
+                       Graze& graze);
 struct PartGap {
   double gap = 0;               ///< m, negative where they overlap
   Vec3 normal = Vec3::Unit(1);  ///< unit, from A to B

@@ -92,13 +92,20 @@ Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, doub
   hit.moment = start;
   hit.met = same_moment;
   gap = 0;
+  Graze graze = Graze::no;
   for (int look = 0; look < most_swept_looks; ++look) {
     const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
     const Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
     const PartGap apart_now = part_gap(state, pair, a, b);
     if (look == 0) gap = apart_now.gap;
     if (apart_now.gap <= same_moment) {
-      hit.manifold = collide_parts(state, pair, a, b, reach);
+      hit.manifold = collide_parts(state, pair, a, b, reach, graze);
+      if (graze == Graze::yes) {
+        // It goes on as over one face. (Before it is there the search would come to nothing, step by step.)
+        hit.stale = true;
+        hit.manifold = collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach, graze);
+        return hit;
+      }
       double soonest = 2 * h;
       for (int i = 0; i < hit.manifold.count; ++i) {
         const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];
@@ -158,10 +165,11 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
   // The planes are those of the tick's start: look where the shapes really are at that moment, and go on from there.
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   const double reach = ra.travel + rb.travel + 1e-3;
+  Graze graze = Graze::no;
   for (int look = 0; look < most_looks; ++look) {
     const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
     const Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
-    hit.manifold = collide_parts(state, pair, a, b, reach);
+    hit.manifold = collide_parts(state, pair, a, b, reach, graze);
     double soonest = 2 * h;
     for (int i = 0; i < hit.manifold.count; ++i) {
       const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];
@@ -181,7 +189,7 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
   hit.moment = h;
   const Motion a = carried_on(ra, state.motions[pair.a], pull_a, h);
   const Motion b = carried_on(rb, state.motions[pair.b], pull_b, h);
-  hit.manifold = collide_parts(state, pair, a, b, reach);
+  hit.manifold = collide_parts(state, pair, a, b, reach, graze);
   for (int i = 0; i < hit.manifold.count; ++i) {
     const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];
     const double closing =
@@ -192,9 +200,10 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
     hit.met = std::max(hit.met, point.separation);
   }
   if (hit.any) return hit;
-  // A body that turns has turned away: the passes must not stop it at a plane that is no longer there.
+  // A body that turns has turned away, or grazes an edge: the passes must not stop it at a plane that is no longer
+  // there.
   hit.stale = true;
-  hit.manifold = collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach);
+  hit.manifold = collide_parts(state, pair, state.motions[pair.a], state.motions[pair.b], reach, graze);
   return hit;
 }
 

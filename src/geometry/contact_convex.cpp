@@ -11,29 +11,6 @@ namespace {
 
 constexpr double face_on = 1e-14;  // 1 − cos of the angle between a normal and that of a face
 
-// The part of `what` (a face or an edge) within the sides of the face `by`.
-Polygon clipped_by_sides(Polygon what, const Polygon& by, const Vec3& normal) {
-  for (int i = 0; i < by.count && what.count > 0; ++i) {
-    const Vec3 from = by.at(i).point, to = by.at((i + 1) % by.count).point;
-    const Vec3 out = (to - from).cross(normal);
-    const Plane side{out, out.dot(from)};
-    if (what.count > 2) {
-      clip(what, side, static_cast<std::uint32_t>(i + 1));
-      continue;
-    }
-    // An edge or a point: clip it as what it is, not as a closed polygon.
-    const double h0 = side.normal.dot(what.at(0).point) - side.offset;
-    const double h1 = what.count == 2 ? side.normal.dot(what.at(1).point) - side.offset : h0;
-    if (h0 > 0 && h1 > 0) {
-      what.count = 0;
-    } else if (what.count == 2 && (h0 > 0) != (h1 > 0)) {
-      const Vec3 cut = what.at(0).point + h0 / (h0 - h1) * (what.at(1).point - what.at(0).point);
-      what.at(h0 > 0 ? 0 : 1).point = cut;
-    }
-  }
-  return what;
-}
-
 // Two edges side by side: the stretch that they share, as points of `edge`.
 Polygon shared_stretch(const Polygon& edge, const Polygon& beside) {
   Polygon out = edge;
@@ -132,6 +109,28 @@ Manifold above_facet(const Facet& f, const Pose& pose, const Convex& b, double r
 }
 
 }  // namespace
+
+Polygon clipped_by_sides(Polygon what, const Polygon& by, const Vec3& normal) {
+  for (int i = 0; i < by.count && what.count > 0; ++i) {
+    const Vec3 from = by.at(i).point, to = by.at((i + 1) % by.count).point;
+    const Vec3 out = (to - from).cross(normal);
+    const Plane side{out, out.dot(from)};
+    if (what.count > 2) {
+      clip(what, side, static_cast<std::uint32_t>(i + 1));
+      continue;
+    }
+    // An edge or a point: clip it as what it is, not as a closed polygon.
+    const double h0 = side.normal.dot(what.at(0).point) - side.offset;
+    const double h1 = what.count == 2 ? side.normal.dot(what.at(1).point) - side.offset : h0;
+    if (h0 > 0 && h1 > 0) {
+      what.count = 0;
+    } else if (what.count == 2 && (h0 > 0) != (h1 > 0)) {
+      const Vec3 cut = what.at(0).point + h0 / (h0 - h1) * (what.at(1).point - what.at(0).point);
+      what.at(h0 > 0 ? 0 : 1).point = cut;
+    }
+  }
+  return what;
+}
 
 Manifold collide_facet(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b, const Pose& pose_b, double reach,
                        const LastMet& last) {

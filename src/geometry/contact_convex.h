@@ -1,7 +1,7 @@
 // Contact of any two convex shapes.
 #pragma once
 
-#include "geometry/contact.h"
+#include "geometry/contact_clip.h"
 
 namespace bronvel {
 
@@ -9,6 +9,9 @@ namespace bronvel {
 /// other, clipped by one another.
 Manifold collide_convex(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b, double reach,
                         const LastMet& last = {});
+
+/// The part of a face, an edge or a point within the sides of the face `by`, whose outward normal is given.
+Polygon clipped_by_sides(Polygon what, const Polygon& by, const Vec3& normal);
 
 /// Facets that turn from their neighbours by no more than this stand for a smooth surface, rad.
 inline constexpr double gentlest_corner = 0.35;

@@ -59,7 +59,7 @@ TEST_CASE("kinds of processor do not change a bit", "[long]") {
 
 TEST_CASE("builds do not change a bit") {
   // Found with the release build; the debug builds must find it too. A change of the engine changes it.
-  CHECK(digest_after(pile(300, 1), 60) == 0xae22ec7bb9e52d03ULL);
+  CHECK(digest_after(pile(300, 1), 60) == 0x30319b9c58f8d41fULL);
 }
 
 TEST_CASE("going back to a snapshot does not change a bit, on any number of threads") {
