@@ -39,6 +39,7 @@ struct alignas(128) BodyRecord {
   bool left_padding = false;
   bool moved = true;  ///< left its padding: look for new pairs
   bool touching = false;
+  bool placed = true;                  ///< made or put where it is since the last tick: what it lies on is not known
   bool jointed = false;                ///< some joint holds it
   bool round = false;                  ///< its inertia is the same about every axis
   Symmetry symmetry = Symmetry::none;  ///< of its surface about its centre of mass

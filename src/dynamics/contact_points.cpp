@@ -91,7 +91,8 @@ Manifold collide_parts(const WorldState& state, const Pair& pair, const Motion& 
   limits.moves_a = ra.dynamic();
   limits.moves_b = rb.dynamic();
   // What lies on something goes on as it goes; what falls may be lower by then.
-  const bool lies = (ra.touching && ra.dynamic()) || (rb.touching && rb.dynamic());
+  const auto may_lie = [](const BodyRecord& record) { return record.dynamic() && (record.touching || record.placed); };
+  const bool lies = may_lie(ra) || may_lie(rb);
   limits.speed = lies || graze == Graze::yes ? 1e300 : state.settings.restitution_speed;
   const RelativeMotion motion{a.centre, b.velocity_at(a.centre - b.centre) - a.velocity,
                               b.angular_velocity - a.angular_velocity};

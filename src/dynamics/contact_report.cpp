@@ -285,6 +285,7 @@ void report_contacts(WorldState& state) {
     const Team::Share bodies = team.share(state.records.size(), worker);
     for (std::size_t i = bodies.first; i < bodies.last; ++i) {
       fetch_ahead(state.records, i);
+      state.records[i].placed = false;
       if (!state.records[i].asleep) state.records[i].touching = false;
     }
     const Team::Share pairs = share_of_listed(state, worker);

@@ -322,6 +322,7 @@ void World::place(BodyHandle body, const Pose& pose) {
   m.orientation = pose.orientation.normalized();
   m.centre = Pose{pose.position, m.orientation}.to_scene(state_->records[i].mass.centre);
   refresh_inertia(state_->records[i], m);
+  state_->records[i].placed = true;
   state_->records[i].moved = true;
   state_->unsensed = true;
 }

@@ -159,7 +159,7 @@ Graze make_graze(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b,
   // What is round may lean on an edge that its deepest point is not over, and roll off it: unless it comes onto it.
   const bool round = !flat_all_round(of_a ? shape_b : shape_a);
   if (round && closing < least_rounding) return Graze::not_now;
-  const bool comes = (round || closing > standing) && gap < std::max(closing * limits.ahead, GrazeLimits::together);
+  const bool comes = round || (closing > standing && gap < closing * limits.ahead);
   const bool only_a = limits.moves_a && !limits.moves_b, only_b = limits.moves_b && !limits.moves_a;
   const Arrives arrives = !comes || (!only_a && !only_b) ? Arrives::none
                           : only_a == of_a               ? Arrives::own
