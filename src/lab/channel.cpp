@@ -70,6 +70,29 @@ ChannelOwners ChannelOwners::of(const Scene& scene) {
           }};
 }
 
+ChannelOwners ChannelOwners::that_may_come(const Scene& scene) {
+  // Pieces of pieces are "cask_12_3".
+  const auto comes_of = [](std::string name, const auto& known) {
+    for (;;) {
+      if (known(name)) return true;
+      const auto end = name.find_last_not_of("0123456789");
+      if (end == std::string::npos || end + 1 == name.size() || name[end] != '_') return false;
+      name.erase(end);
+    }
+  };
+  const ChannelOwners there = of(scene);
+  return {[=, &scene](const std::string& name) {
+            return comes_of(name, [&](const std::string& stem) {
+              return there.is_body(stem) ||
+                     std::any_of(scene.stamps.begin(), scene.stamps.end(), [&](const Stamp& stamp) {
+                       return std::any_of(stamp.bodies.begin(), stamp.bodies.end(),
+                                          [&](const Body& body) { return body.name == stem; });
+                     });
+            });
+          },
+          [=](const std::string& name) { return comes_of(name, there.is_joint); }};
+}
+
 Channel channel_called(const std::string& name, const ChannelOwners& owners) {
   const auto dot = name.find('.');
   Channel c;

@@ -29,6 +29,8 @@ struct Channel {
 struct ChannelOwners {
   std::function<bool(const std::string&)> is_body, is_joint;
   static ChannelOwners of(const Scene& scene);  ///< which must outlive it
+  /// The same, and what a play of it may make: copies and pieces are called after what they come of, "cask_12".
+  static ChannelOwners that_may_come(const Scene& scene);
 };
 
 /// Throws Error when there is no such body or joint, or it has no such quantity. Whether a body has the dial or watched

@@ -164,7 +164,7 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
   Play play(folder, question.seed, question.inputs);
   play.running().world.set_threads(request.threads);
   // What a take came to have in play has channels too.
-  const ChannelOwners of_scene = ChannelOwners::of(folder.scene);
+  const ChannelOwners of_scene = ChannelOwners::that_may_come(folder.scene);
   const std::vector<Channel> channels = channels_called(request.channels, again ? again->take.owners() : of_scene);
   std::optional<TakeRecorder> recorder;
   if (!request.take_file.empty()) recorder.emplace(folder, play);
@@ -181,11 +181,15 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
     for (const std::string& column : c.columns) header += "," + column;
   csv.line(header);
   HeadlessResult result;
+  std::vector<char> told(channels.size(), 0);  // something in some tick
   const auto write = [&] {
     if (csv) {
       std::string row = number_text(play.time());
-      for (const Channel& c : channels)
-        for (const double x : read_channel(c, play)) row += "," + (std::isnan(x) ? "" : number_text(x));  // it is gone
+      for (std::size_t i = 0; i < channels.size(); ++i)
+        for (const double x : read_channel(channels[i], play)) {
+          row += "," + (std::isnan(x) ? "" : number_text(x));  // not there yet, or gone
+          if (!std::isnan(x)) told[i] = 1;
+        }
       csv.line(row);
     }
     for (const PlayEvent& e : play.events()) events.line(event_line(e, rate));
@@ -217,6 +221,14 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
     play.step();
     write();
     if (soundtrack) soundtrack->add(hear(play, [&](const std::string& name) { return soundtrack->bank().has(name); }));
+  }
+  for (std::size_t i = 0; i < channels.size(); ++i) {
+    if (told[i] != 0) continue;
+    LogLine note;
+    note.level = LogLevel::warning;
+    note.text = "the channel " + channels[i].name + " had no value in this play: " + channels[i].owner +
+                " never came to be, or has nothing of that name";
+    result.log.push_back(note);
   }
   if (soundtrack) {
     soundtrack->ring_out();

@@ -10,6 +10,7 @@
 #include "geometry/parts.h"
 #include "geometry/sized.h"
 #include "scene/names.h"
+#include "scene/stamps.h"
 
 namespace bronvel {
 namespace {
@@ -61,11 +62,20 @@ double density_of(const Body& body) {
   return volume > 0 ? body.mass / volume : 0;
 }
 
-// Copies the same bodies, and the joints between them, as often as asked.
+// Copies the same bodies, and the joints between them, as often as asked. A placed stamp that is copied as a whole is
+// placed once more: the copy follows the stamp too.
 class Copier {
  public:
   Copier(Scene& scene, const BodyNames& names) : scene_(scene), book_(scene) {
-    for (const Body* body : chosen(scene, names)) bodies_.push_back(*body);
+    std::map<std::string, std::ptrdiff_t> parts;  // of each placed stamp, those that are to be copied
+    for (const Body* body : chosen(scene, names)) {
+      bodies_.push_back(*body);
+      if (!body->stamped.copy.empty()) ++parts[body->stamped.copy];
+    }
+    for (const auto& [placed, count] : parts)
+      if (count == std::count_if(scene.bodies.begin(), scene.bodies.end(),
+                                 [&name = placed](const Body& body) { return body.stamped.copy == name; }))
+        whole_.insert(placed);
     std::unordered_set<std::string> known;
     for (const Body& body : bodies_) known.insert(body.name);
     for (const SceneJoint& joint : scene.joints)
@@ -75,14 +85,21 @@ class Copier {
   // Turned about a point, then moved.
   BodyNames copy(const Quat& turn, const Vec3& about, const Vec3& shift) {
     const auto moved = [&](const Vec3& point) -> Vec3 { return about + turn * (point - about) + shift; };
-    std::map<std::string, std::string> copy_of;
+    std::map<std::string, std::string> copy_of, placed_as;
+    const auto stamped = [&](StampedFrom from) -> StampedFrom {
+      if (!whole_.contains(from.copy)) return {};
+      std::string& name = placed_as[from.copy];
+      if (name.empty()) name = fresh_copy_name(scene_, from.stamp);
+      from.copy = name;
+      return from;
+    };
     BodyNames made;
     for (const Body& body : bodies_) {
       Body copy = body;
       copy.name = book_.fresh(body.name);
       copy.position = moved(body.position);
       copy.orientation = (turn * body.orientation).normalized();
-      copy.stamped = {};
+      copy.stamped = stamped(body.stamped);
       copy_of[body.name] = copy.name;
       made.push_back(copy.name);
       scene_.bodies.push_back(std::move(copy));
@@ -91,7 +108,7 @@ class Copier {
       SceneJoint copy = joint;
       copy.name = book_.fresh(joint.name);
       copy.b = copy_of[joint.b];
-      copy.stamped = {};
+      copy.stamped = stamped(joint.stamped);
       if (joint.a.empty()) {
         copy.anchor_a = moved(joint.anchor_a);
         copy.axis = turn * joint.axis;
@@ -112,6 +129,7 @@ class Copier {
   Names book_;
   std::vector<Body> bodies_;
   std::vector<SceneJoint> joints_;
+  std::set<std::string> whole_;  // placed stamps of which every body is copied
 };
 
 }  // namespace

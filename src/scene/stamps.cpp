@@ -113,14 +113,18 @@ std::vector<Body> stamp_bodies(const Stamp& stamp, const Pose& pose) {
   return bodies;
 }
 
+std::string fresh_copy_name(const Scene& scene, const std::string& stamp) {
+  std::unordered_set<std::string> taken;
+  for (const Body& body : scene.bodies) taken.insert(body.stamped.copy);
+  for (int n = 1;; ++n)
+    if (std::string name = stamp + "_" + std::to_string(n); !taken.contains(name)) return name;
+}
+
 BodyNames place_stamp(Scene& scene, const std::string& name, const Pose& pose) {
   const Stamp* found = find_stamp(scene, name);
   if (!found) throw Error("stamp " + name, "is not in the scene");
   const Stamp stamp = *found;
-  std::unordered_set<std::string> copies;
-  for (const Body& body : scene.bodies) copies.insert(body.stamped.copy);
-  std::string copy;
-  for (int n = 1; copy.empty() || copies.contains(copy); ++n) copy = name + "_" + std::to_string(n);
+  const std::string copy = fresh_copy_name(scene, name);
   Names book(scene);
   std::map<std::string, std::string> called;
   BodyNames made;

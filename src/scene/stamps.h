@@ -12,6 +12,9 @@ void make_stamp(Scene& scene, const BodyNames& names, const std::string& stamp);
 /// Another copy of it, its frame at `pose`; gives the names of its bodies. Throws Error when there is no such stamp.
 BodyNames place_stamp(Scene& scene, const std::string& stamp, const Pose& pose);
 
+/// "davit_3": what no placed stamp is called yet.
+std::string fresh_copy_name(const Scene& scene, const std::string& stamp);
+
 /// The same bodies and joints without putting them into a scene: for showing where they would land.
 std::vector<Body> stamp_bodies(const Stamp& stamp, const Pose& pose);
 

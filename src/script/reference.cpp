@@ -113,7 +113,8 @@ constexpr ReferenceEntry entries[] = {
      "body.kind = \"kinematic\"\nfunction on.play() body:ride(\"ferry\", { seconds = 2.5, ease = \"smooth\" }) end"},
     {body, "body:slice", "body:slice(point, normal) → other",
      "Cuts the body by the plane through `point` (m) across `normal`. It goes on as the part behind the normal; the "
-     "other part is new, with the surface, tags and what breaks of the first.",
+     "other part is new, with the surface, tags and what breaks of the first. `position` is then the middle of what is "
+     "left of it (a kinematic body keeps its own).",
      "what can't be cut, or a plane that misses or only grazes it, stops the script and says why",
      "local other = body:slice(body.position, vec(1, 0, 0))\nother:impulse(vec(1, 0, 0))"},
     {body, "body:shatter", "body:shatter(point, energy) → pieces",

@@ -297,6 +297,21 @@ TEST_CASE(
   refused("cask.dials.n=3", "no such dial");
 }
 
+TEST_CASE("what comes to be in play has channels in `play` as in `replay`; what never came is told") {
+  const fs::path keys = fs::temp_directory_path() / "bronvel-spray.jsonl";
+  write_atomically(keys, "{\"tick\": 5, \"action\": \"spray\", \"value\": 1}\n");
+  const std::string play = "play " + in_checkout("/examples/herring-spout") + " --seconds 1 --inputs " + keys.string();
+  const Result r = cli(play + " --channels herring_1.speed,herring_99.speed");
+  CHECK(r.code == 0);
+  std::stringstream lines(r.text);
+  std::string line, last;
+  while (std::getline(lines, line) && line.find("the channel") == std::string::npos) last = line;
+  CHECK(std::stod(last.substr(last.find(',') + 1)) > 1);
+  CHECK(line.find("herring_99 never came to be") != std::string::npos);
+  CHECK(cli(play + " --channels herrin_1.speed").code != 0);
+  CHECK(cli(play + " --channels herring_.speed").code != 0);
+}
+
 TEST_CASE("inputs may say their time instead of their tick") {
   const fs::path scene = scene_with("inputs-time", scene_json(""));
   write_atomically(scene / "keys.jsonl",

@@ -336,6 +336,31 @@ TEST_CASE("a stamp's copies follow it but where they differ, and give and take v
   CHECK(read_scene(write_scene(scene)) == scene);
 }
 
+TEST_CASE("a placed stamp that is copied as a whole follows the stamp; a part of one does not") {
+  Scene scene = pair_with_hinge();
+  make_stamp(scene, {"post", "arm"}, "davit");
+  const BodyNames whole = duplicate(scene, {"post", "arm"}, {5, 0, 0});
+  REQUIRE(whole.size() == 2);
+  CHECK(scene.find(whole[0])->stamped.copy == "davit_2");
+  CHECK(scene.find(whole[0])->stamped.copy == scene.find(whole[1])->stamped.copy);
+  CHECK(stamp_differences(scene, "davit_2").empty());
+  CHECK(scene.joints.back().stamped.copy == "davit_2");
+  ArrayPlan plan;
+  plan.count = {3, 1, 1};
+  plan.step = {0, 0, 4};
+  array_of(scene, {"post", "arm"}, plan);
+  for (const char* copy : {"davit_3", "davit_4"}) CHECK(stamp_differences(scene, copy).empty());
+  scene.find("arm")->mass = 31;
+  give_to_stamp(scene, "davit_1", stamp_differences(scene, "davit_1").at(0));
+  int followed = 0;
+  for (const Body& body : scene.bodies)
+    if (body.stamped.part == "arm" && body.mass == 31) ++followed;
+  CHECK(followed == 4);
+  const BodyNames part = duplicate(scene, {"arm"}, {0, 3, 0});
+  CHECK(scene.find(part[0])->stamped == StampedFrom{});
+  CHECK(read_scene(write_scene(scene)) == scene);
+}
+
 TEST_CASE("names count on, and what is not allowed is refused") {
   Scene scene = pair_with_hinge();
   Names book(scene);
