@@ -16,11 +16,11 @@ struct RelativeMotion {
 
 /// What counts as grazing.
 struct GrazeLimits {
-  double step = 0;                      ///< how far one may lie below the other's face, m
-  double ahead = 0;                     ///< what is still apart is looked at as it will be when it meets, if by then, s
-  Vec3 gravity = Vec3::Zero();          ///< m/s²: where neither closes, the face that bears weight counts
-  bool moves_a = true, moves_b = true;  ///< which of them is moved by what it meets
-  double speed = 0;                     ///< what is apart and closes faster is no graze yet, m/s
+  double step = 0;                          ///< how far one may lie below the other's face, m
+  double ahead = 0;                         ///< how long it is seen ahead where what is still apart will be, s
+  Vec3 gravity = Vec3::Zero();              ///< m/s²: where neither closes, the face that bears weight counts
+  bool moves_a = true, moves_b = true;      ///< which of them is moved by what it meets
+  double speed = 0;                         ///< what is apart and closes faster is no graze yet, m/s
   static constexpr double together = 1e-4;  ///< m: nearer than this it is not apart
 };
 

@@ -226,8 +226,9 @@ HeadlessResult play_headless(const HeadlessRequest& request) {
     if (told[i] != 0) continue;
     LogLine note;
     note.level = LogLevel::warning;
-    note.text = "the channel " + channels[i].name + " had no value in this play: " + channels[i].owner +
-                " never came to be, or has nothing of that name";
+    note.tick = play.tick();
+    note.text = "the channel " + channels[i].name + " had no value in any tick: is there a " + channels[i].owner +
+                ", and has it that?";
     result.log.push_back(note);
   }
   if (soundtrack) {

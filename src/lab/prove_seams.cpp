@@ -4,7 +4,8 @@
 #include <memory>
 
 #include "geometry/compound.h"
-#include "geometry/hull.h"
+#include "geometry/cut.h"
+#include "geometry/height_field.h"
 #include "geometry/mesh.h"
 #include "lab/prove.h"
 #include "lab/prove_worlds.h"
@@ -23,7 +24,7 @@ constexpr double half_floor = 20;  // m
 
 // A floor from −20 to 20 m, its top at 0 unless said.
 struct Floor {
-  enum class Kind { two_slabs, tiles, compound, moving_tiles, hulls, steps, gaps, with_mesh } kind;
+  enum class Kind { two_slabs, tiles, compound, moving_tiles, hulls, steps, gaps, with_mesh, with_field } kind;
   const char* name;
 };
 
@@ -36,11 +37,7 @@ BodySettings piece(const Shape& shape, const Surface& surface, MotionKind kind =
 }
 
 Hull box_hull(const Vec3& size) {
-  std::vector<Vec3> corners;
-  for (const double x : {-0.5, 0.5})
-    for (const double y : {-0.5, 0.5})
-      for (const double z : {-0.5, 0.5}) corners.emplace_back(x * size.x(), y * size.y(), z * size.z());
-  return make_hull(corners);
+  return *hull_of(facets_of(Box{size}));
 }
 
 Mesh level_mesh(double from, double to) {
@@ -65,6 +62,9 @@ void lay(World& world, Floor::Kind kind, const Surface& surface) {
       parts.push_back({Box{size}, {middle}, 1});
     else if (kind == Kind::with_mesh && i % 2 != 0)
       world.create(piece(level_mesh(from, from + tile), surface), {});
+    else if (kind == Kind::with_field && i % 2 != 0)
+      world.create(piece(make_height_field(3, 2, 0.5 * tile, 4, std::vector<double>(6, 0)), surface),
+                   {{{middle.x(), 0, 0}}});
     else if (kind == Kind::moving_tiles)
       world.create(piece(Box{size}, surface, MotionKind::kinematic), {{middle}, {1, 0, 0}});
     else
@@ -121,14 +121,15 @@ double along_wall(double rate, double phase) {
 
 void list_seams(std::vector<Experiment>& list) {
   using Kind = Floor::Kind;
-  constexpr std::array<Floor, 8> floors{{{Kind::two_slabs, "two slabs"},
+  constexpr std::array<Floor, 9> floors{{{Kind::two_slabs, "two slabs"},
                                          {Kind::tiles, "tiles"},
                                          {Kind::compound, "tiles of one body"},
                                          {Kind::moving_tiles, "tiles that move"},
                                          {Kind::hulls, "hulls"},
                                          {Kind::steps, "tiles with steps of 0.4 mm"},
                                          {Kind::gaps, "tiles with gaps of 1.5 mm"},
-                                         {Kind::with_mesh, "slabs and meshes by turns"}}};
+                                         {Kind::with_mesh, "slabs and meshes by turns"},
+                                         {Kind::with_field, "slabs and height fields by turns"}}};
   constexpr std::array<std::pair<Goer, const char*>, 3> goers{
       {{Goer::crate, "crate"}, {Goer::ball, "ball"}, {Goer::wheel, "wheel"}}};
   for (const double rate : {30.0, 60.0, 120.0, 240.0}) {

@@ -117,15 +117,18 @@ void RunningScene::follow_joints() {
 
 namespace {
 
-// Where each place of a list goes when those that are gone leave it; `nowhere` for these. Nothing while they are few.
-std::vector<std::size_t> places_without(const std::vector<char>& gone) {
+// Where each place of a list goes when those that are gone leave it; `nowhere` for these. Nothing while they are few:
+// that is asked in each tick.
+template <class Handle>
+std::vector<std::size_t> places_without_gone(const World& world, const std::vector<Handle>& handles) {
   constexpr std::ptrdiff_t few = 64;
-  const std::ptrdiff_t count = std::count(gone.begin(), gone.end(), 1);
-  if (count < few || 2 * count < static_cast<std::ptrdiff_t>(gone.size())) return {};
-  std::vector<std::size_t> to(gone.size(), nowhere);
+  const auto gone = [&](const Handle& handle) { return !world.alive(handle); };
+  const std::ptrdiff_t count = std::count_if(handles.begin(), handles.end(), gone);
+  if (count < few || 2 * count < static_cast<std::ptrdiff_t>(handles.size())) return {};
+  std::vector<std::size_t> to(handles.size(), nowhere);
   std::size_t next = 0;
-  for (std::size_t i = 0; i < gone.size(); ++i)
-    if (gone[i] == 0) to[i] = next++;
+  for (std::size_t i = 0; i < handles.size(); ++i)
+    if (!gone(handles[i])) to[i] = next++;
   return to;
 }
 
@@ -143,9 +146,7 @@ void keep_places(std::vector<Each>& list, const std::vector<std::size_t>& to) {
 }  // namespace
 
 void RunningScene::forget_removed() {
-  std::vector<char> gone(handles_.size());
-  for (std::size_t i = 0; i < gone.size(); ++i) gone[i] = world.alive(handles_[i]) ? 0 : 1;
-  if (const auto to = places_without(gone); !to.empty()) {
+  if (const auto to = places_without_gone(world, handles_); !to.empty()) {
     for (std::size_t i = 0; i < to.size(); ++i)
       if (to[i] == nowhere && index_of_handle_[handles_[i].index] == i) index_of_handle_[handles_[i].index] = nowhere;
     keep_places(scene.bodies, to);
@@ -156,9 +157,7 @@ void RunningScene::forget_removed() {
       index_of_handle_[handles_[i].index] = i;
     }
   }
-  gone.resize(joints_.size());
-  for (std::size_t i = 0; i < gone.size(); ++i) gone[i] = world.alive(joints_[i]) ? 0 : 1;
-  if (const auto to = places_without(gone); !to.empty()) {
+  if (const auto to = places_without_gone(world, joints_); !to.empty()) {
     keep_places(scene.joints, to);
     keep_places(joints_, to);
   }

@@ -5,7 +5,7 @@
 
 #include "dynamics/world.h"
 #include "geometry/compound.h"
-#include "geometry/hull.h"
+#include "geometry/cut.h"
 #include "geometry/random.h"
 
 using namespace bronvel;
@@ -52,11 +52,7 @@ Crossing cross(World& world, BodyHandle body, double until, double longest = 30)
 }
 
 Hull box_hull(const Vec3& size) {
-  std::vector<Vec3> corners;
-  for (const double x : {-0.5, 0.5})
-    for (const double y : {-0.5, 0.5})
-      for (const double z : {-0.5, 0.5}) corners.emplace_back(x * size.x(), y * size.y(), z * size.z());
-  return make_hull(corners);
+  return *hull_of(facets_of(Box{size}));
 }
 
 }  // namespace
