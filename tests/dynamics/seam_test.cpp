@@ -203,3 +203,28 @@ TEST_CASE("a kerb of five millimetres, a wall's corner and a wedge are met as ev
     CHECK(met(Sphere{0.15}, {-0.3, 0.15, 0}, 0.005, 3) == Approx(3 * std::pow(up / 0.15, 2)).epsilon(0.02));
   }
 }
+
+TEST_CASE("over bodies that sleep side by side a crate and a ball go as over one") {
+  for (const double rate : {30.0, 60.0, 120.0, 240.0})
+    for (const bool ball : {false, true}) {
+      World world(at(rate));
+      BodySettings ground;
+      ground.kind = MotionKind::fixed;
+      ground.shape = Box{{60, 1, 10}};
+      world.create(ground, {{{0, -1, 0}}});
+      BodySettings block;
+      block.shape = Box{{0.5, 0.5, 2}};
+      block.mass = 500;
+      std::vector<BodyHandle> blocks;
+      for (int i = 0; i < 20; ++i) blocks.push_back(world.create(block, {{{-4.75 + 0.5 * i, -0.25, 0}}}));
+      for (int i = 0; i < static_cast<int>(2 * rate); ++i) world.step();
+      for (const BodyHandle each : blocks) CHECK(world.asleep(each));
+      BodySettings mover = smooth(ball ? Shape(Sphere{0.15}) : Shape(Box{{0.3, 0.3, 0.3}}));
+      mover.surface.friction_combine = Combine::minimum;
+      const BodyHandle body = world.create(mover, {{{-4.6, 0.15, 0}}, {3, 0, 0}});
+      const Crossing seen = cross(world, body, 2);
+      INFO(rate << " Hz, " << (ball ? "ball" : "crate"));
+      CHECK(seen.speed == Approx(3).epsilon(1e-3));
+      CHECK(seen.highest < 1e-4);
+    }
+}
