@@ -34,11 +34,12 @@ BlastHit strike(World& world, const Blast& blast, BodyHandle body) {
 
 }  // namespace
 
-std::vector<BlastHit> set_off(World& world, const Blast& blast, const std::function<bool(BodyHandle)>& takes_part) {
+std::vector<BlastHit> set_off(World& world, const Blast& blast, const std::function<bool(BodyHandle)>& takes_part,
+                              QueryWork* work) {
   if (!finite(blast.at) || !finite(blast.impulse) || !finite(blast.lift)) throw Error("blast", "wants numbers");
   if (!(blast.radius > 0 && blast.radius <= 1e6)) throw Error("blast", "wants a radius above 0 and up to 1e6 m");
   std::vector<BlastHit> hits;
-  for (const BodyHandle body : world.overlapping(Sphere{blast.radius}, {blast.at, Quat::Identity()})) {
+  for (const BodyHandle body : world.overlapping(Sphere{blast.radius}, {blast.at, Quat::Identity()}, {}, work)) {
     if (takes_part && !takes_part(body)) continue;
     if (world.breakable(body)) {
       hits.push_back(strike(world, blast, body));

@@ -28,8 +28,8 @@ struct BlastHit {
 /// Pushes every dynamic body within the radius, at its point nearest to the blast and away from it, if `takes_part`
 /// says so (all, if not given). A breakable body, static ones too, is struck piece by piece: its pieces within the
 /// radius share the impulse by the area that they show, and what breaks off flies. In order of the bodies' index.
-/// Throws Error when the blast is not of numbers.
+/// Throws Error when the blast is not of numbers. `work`, if given, grows by what looking for them took.
 std::vector<BlastHit> set_off(World& world, const Blast& blast,
-                              const std::function<bool(BodyHandle)>& takes_part = nullptr);
+                              const std::function<bool(BodyHandle)>& takes_part = nullptr, QueryWork* work = nullptr);
 
 }  // namespace bronvel

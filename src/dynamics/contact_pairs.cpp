@@ -2,6 +2,7 @@
 #include "dynamics/contact_pairs.h"
 
 #include <numeric>
+#include <optional>
 
 #include "dynamics/contact_points.h"
 #include "dynamics/integrate.h"
@@ -124,6 +125,13 @@ bool known_parts(const WorldState& state, const NearBodies& near, NearParts& par
          parts.reach;
 }
 
+// More would take gigabytes: a wall blown apart at a million metres a second has each piece near every other.
+constexpr std::size_t most_pairs = 400'000;
+
+bool room_for_pair(const WorldState& state) {
+  return state.pairs.size() - state.unused_pairs.size() < most_pairs;
+}
+
 void find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
   const BodyRecord &ra = state.records[near.a], &rb = state.records[near.b];
   const Pose pose_a = shape_pose(ra, state.motions[near.a]), pose_b = shape_pose(rb, state.motions[near.b]);
@@ -142,7 +150,8 @@ void find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
     parts_b.clear();
     parts_near(rb.settings.shape, in_frame(box.grown(rb.travel + part_reach), pose_b), parts_b);
     for (const std::uint32_t part_b : parts_b) {
-      if (!box.overlaps(grown_bounds(rb, part_of(rb.settings.shape, part_b), pose_b))) continue;
+      if (!box.overlaps(grown_bounds(rb, part_of(rb.settings.shape, part_b), pose_b)) || !room_for_pair(state))
+        continue;
       parts.pairs.push_back(add_pair(state, {near.a, near.b, part_a, part_b}));
     }
   }
@@ -151,6 +160,19 @@ void find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
 // A heap has some four pairs a body. Addresses for twice as many cost nothing; to move them as they become more does.
 std::size_t usual_pairs(const WorldState& state) {
   return 8 * state.records.size();
+}
+
+// Told when it begins, not in each tick while it lasts.
+void tell_of_left_out(WorldState& state, std::optional<std::uint32_t> body) {
+  if (body && !state.pairs_left_out) {
+    FaultEvent& fault = state.faults.emplace_back();
+    fault.body = {*body, state.records[*body].generation};
+    fault.reason =
+        "more bodies may meet in one tick than the world keeps count of (400,000 pairs): it, and others, go through "
+        "what "
+        "they would have met. Are they meant to go so fast?";
+  }
+  state.pairs_left_out = body.has_value();
 }
 
 void make_room_for_pairs(WorldState& state, std::size_t more) {
@@ -175,7 +197,9 @@ void update_near(WorldState& state) {
   std::size_t fresh = 0;
   for (std::size_t i = 0; i < count; ++i)
     fresh += all[i].pair == NearBodies::no_pair && nearness[i] == Nearness::meeting ? 1 : 0;
+  fresh = std::min(fresh, most_pairs - std::min(most_pairs, state.pairs.size() - state.unused_pairs.size()));
   if (fresh > state.unused_pairs.size()) make_room_for_pairs(state, fresh - state.unused_pairs.size());
+  std::optional<std::uint32_t> left_out;
   state.near_first.clear();
   make_room(state.near_first, state.records.size() + 1);
   std::size_t kept = 0;
@@ -187,6 +211,8 @@ void update_near(WorldState& state) {
     if (how_near == Nearness::gone) continue;
     if (how_near == Nearness::apart) {
       near.pair = NearBodies::no_pair;
+    } else if (how_near == Nearness::meeting && near.pair == NearBodies::no_pair && !room_for_pair(state)) {
+      left_out = near.a;
     } else if (how_near == Nearness::meeting) {
       if (near.pair == NearBodies::no_pair) near.pair = add_pair(state, {near.a, near.b, 0, 0});
       saw(near.pair);
@@ -198,6 +224,7 @@ void update_near(WorldState& state) {
     if (near.a >= state.near_first.size()) state.near_first.resize(near.a + 1, static_cast<std::uint32_t>(kept));
     all[kept++] = near;
   }
+  tell_of_left_out(state, left_out);
   state.near.resize(kept);
   state.near_first.resize(state.records.size() + 1, static_cast<std::uint32_t>(kept));
 }

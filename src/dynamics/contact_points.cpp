@@ -7,6 +7,7 @@
 #include "dynamics/contact_patches.h"
 #include "dynamics/contact_solver.h"
 #include "dynamics/integrate.h"
+#include "dynamics/joint_solver.h"
 #include "dynamics/team.h"
 #include "geometry/distance.h"
 #include "geometry/parts.h"
@@ -413,8 +414,14 @@ void update_contacts(WorldState& state) {
 }
 
 void find_points_anew(WorldState& state, std::uint32_t body) {
-  for (Pair& pair : state.pairs)
-    if (pair.a == body || pair.b == body) pair.reach = -1;
+  // By what is near: that list is short next to the pairs, of which each takes a kilobyte and more.
+  for (const NearBodies& near : state.near) {
+    if (near.a != body && near.b != body) continue;
+    if (near.pair != NearBodies::no_pair) state.pairs[near.pair].reach = -1;
+    const auto parts = state.near_parts.find(unordered_key(near.a, near.b));
+    if (parts == state.near_parts.end()) continue;
+    for (const std::uint32_t p : parts->second.pairs) state.pairs[p].reach = -1;
+  }
 }
 
 }  // namespace bronvel

@@ -74,9 +74,11 @@ struct ContactSystem {
   std::vector<Change> changes;
 
   // By body of the exact part: whether it slides on a flat face, whether it meets what moves or contacts with other
-  // normals too, and the normal.
+  // normals too, the normal, and whether it lies flat on one other body alone, and on which.
   struct Slide {
-    bool slides = false, held = false;
+    static constexpr std::uint32_t nothing = 0xFFFFFFFFU;
+    bool slides = false, held = false, rides = true;
+    std::uint32_t on = nothing;
     Vec3 normal = Vec3::Zero();
   };
   std::vector<Slide> sliding;

@@ -35,7 +35,8 @@ struct ContactEvent {
   SurfacePair surface;
 };
 
-/// A body that the world stopped because its motion was no longer a number.
+/// What the world could not do for a body as it should: it stopped it because its motion was no longer a number, or
+/// left out what it might have met.
 struct FaultEvent {
   BodyHandle body;
   std::string reason;

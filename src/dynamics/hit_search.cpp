@@ -10,8 +10,10 @@ namespace {
 
 constexpr int most_looks = 8;  // at where the shapes really are on the way to a hit
 constexpr int most_swept_looks = 100;
-constexpr double touching_gap = 0.005;  // m: pairs nearer than this keep their contact, if it bears something
-constexpr double same_moment = 1e-4;    // m: points within this of touching are hit together
+constexpr int most_looks_whirling = 16;  // where the surface turns so far that each look leads on by next to nothing
+constexpr double whirling = 8;           // rad in a sub-step
+constexpr double touching_gap = 0.005;   // m: pairs nearer than this keep their contact, if it bears something
+constexpr double same_moment = 1e-4;     // m: points within this of touching are hit together
 
 }  // namespace
 
@@ -33,6 +35,37 @@ Motion carried_on(const BodyRecord& record, const Motion& body, const Vec3& acce
 }
 
 namespace {
+
+// Where a body is at one moment of a sub-step after another, as `carried_on` has it. One that whirls goes on from where
+// it was looked at last: from the start each time, its turning would take most of all.
+class OnItsWay {
+ public:
+  OnItsWay(const BodyRecord& record, const Motion& start, const Vec3& pull, double h)
+      : record_(record), start_(start), pull_(pull), whirls_(h * start.angular_velocity.norm() > whirling) {
+    if (whirls_) now_ = start;
+  }
+
+  const Motion& at(double moment) {
+    if (!whirls_ || moment < at_) {
+      now_ = carried_on(record_, start_, pull_, moment);
+    } else {
+      constexpr int most_steps = 16;
+      coast_turning(record_, now_, moment - at_, most_steps);
+      now_.centre = start_.centre + moment * (start_.velocity + 0.5 * moment * pull_);
+      now_.velocity = start_.velocity + moment * pull_;
+    }
+    at_ = moment;
+    return now_;
+  }
+
+ private:
+  const BodyRecord& record_;
+  const Motion& start_;
+  const Vec3& pull_;
+  bool whirls_;
+  Motion now_;
+  double at_ = 0;
+};
 
 // By how much the way of two points against each other may bend along the normal within the sub-step, since they turn:
 // by a good measure, m.
@@ -93,9 +126,11 @@ Hit find_swept_hit(const WorldState& state, const Pair& pair, double start, doub
   hit.met = same_moment;
   gap = 0;
   Graze graze = Graze::no;
-  for (int look = 0; look < most_swept_looks; ++look) {
-    const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
-    const Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
+  OnItsWay way_a(ra, state.motions[pair.a], pull_a, h), way_b(rb, state.motions[pair.b], pull_b, h);
+  const double spin = std::max(surface_spin(ra, state.motions[pair.a]), surface_spin(rb, state.motions[pair.b]));
+  const int looks = h * spin > whirling ? most_looks_whirling : most_swept_looks;
+  for (int look = 0; look < looks; ++look) {
+    const Motion &a = way_a.at(hit.moment), &b = way_b.at(hit.moment);
     const PartGap apart_now = part_gap(state, pair, a, b);
     if (look == 0) gap = apart_now.gap;
     if (apart_now.gap <= same_moment) {
@@ -166,9 +201,9 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
   const BodyRecord &ra = state.records[pair.a], &rb = state.records[pair.b];
   const double reach = ra.travel + rb.travel + 1e-3;
   Graze graze = Graze::no;
+  OnItsWay way_a(ra, state.motions[pair.a], pull_a, h), way_b(rb, state.motions[pair.b], pull_b, h);
   for (int look = 0; look < most_looks; ++look) {
-    const Motion a = carried_on(ra, state.motions[pair.a], pull_a, hit.moment);
-    const Motion b = carried_on(rb, state.motions[pair.b], pull_b, hit.moment);
+    const Motion &a = way_a.at(hit.moment), &b = way_b.at(hit.moment);
     hit.manifold = collide_parts(state, pair, a, b, reach, graze);
     double soonest = 2 * h;
     for (int i = 0; i < hit.manifold.count; ++i) {
@@ -187,8 +222,7 @@ Hit find_hit(const WorldState& state, const Pair& pair, double h) {
   }
   // The passes go straight, and would stop what turns and just does not arrive: that is met at the sub-step's end.
   hit.moment = h;
-  const Motion a = carried_on(ra, state.motions[pair.a], pull_a, h);
-  const Motion b = carried_on(rb, state.motions[pair.b], pull_b, h);
+  const Motion &a = way_a.at(h), &b = way_b.at(h);
   hit.manifold = collide_parts(state, pair, a, b, reach, graze);
   for (int i = 0; i < hit.manifold.count; ++i) {
     const ContactPoint& point = hit.manifold.points[static_cast<std::size_t>(i)];

@@ -28,6 +28,8 @@ std::optional<Vec3> middle_momentum(const Mat3& inverse_inertia, const Vec3& sta
     end = next;
     // Each changes it by the same share of what the one before did: what the next would do is known.
     if (change * change <= same * whole * before) break;
+    constexpr int surely = 4;
+    if (i > surely && change > whole) return std::nullopt;  // it leads away
     before = change;
   }
   if (!(change <= near * whole)) return std::nullopt;
@@ -147,18 +149,19 @@ void integrate_positions(WorldState& state, double h) {
   });
 }
 
-void coast_turning(const BodyRecord& record, Motion& motion, double seconds) {
+void coast_turning(const BodyRecord& record, Motion& motion, double seconds, int most_steps) {
   if (!record.dynamic() || !record.free_turning || record.round) {
     motion.orientation = turned(motion.orientation, seconds * motion.angular_velocity);
     refresh_inertia(record, motion);
     return;
   }
-  // Fast spins in several steps: in one of half a radian the search for its middle ends well.
+  // Fast spins in several steps: in one of half a radian the search for its middle ends well. What whirls so fast that
+  // nobody could say how it stands after that time gets a few.
   constexpr double longest_turn = 0.5;  // rad
-  constexpr int most_steps = 64;
+  constexpr int steps_of_whirling = 4;
   const double turn = seconds * motion.angular_velocity.norm();
   const int steps = turn <= longest_turn                ? 1
-                    : turn >= most_steps * longest_turn ? most_steps
+                    : turn >= most_steps * longest_turn ? std::min(most_steps, steps_of_whirling)
                                                         : 1 + static_cast<int>(turn / longest_turn);
   for (int i = 0; i < steps; ++i) coast_once(record, motion, seconds / steps);
 }

@@ -19,8 +19,9 @@ void integrate_velocities(WorldState& state, double h);
 void integrate_positions(WorldState& state, double h);
 
 /// Turns the body for some seconds (backwards if negative) with nothing acting on it: orientation, angular velocity and
-/// inertia; angular momentum is kept.
-void coast_turning(const BodyRecord& record, Motion& motion, double seconds);
+/// inertia; angular momentum is kept. In steps of half a radian, or in a few longer ones where it
+/// would take more than `most_steps`.
+void coast_turning(const BodyRecord& record, Motion& motion, double seconds, int most_steps = 64);
 
 /// What share s/u of a speed u (m/s, or rad/s) is left after h seconds of drag, from (1 + h l) s + h q s² = u: the
 /// implicit step of s' = −l s − q s².

@@ -472,6 +472,7 @@ bool begin_joints(WorldState& state) {
   }
   if (sys.joints.empty()) return false;
   state.joint_parts = std::max(1, state.joint_parts / 2);  // fewer may do by now
+  sys.beyond_parts = false;
   sys.later.resize(state.motions.size());
   sys.shift.resize(state.motions.size());
   sys.spin_shift.resize(state.motions.size());
@@ -576,11 +577,14 @@ double hold_joints(WorldState& state, double h) {
     parts = 4;
   }
   if (!last) return unknown;  // contacts first
-  for (;; parts *= 2) {
+  for (; !sys.beyond_parts; parts *= 2) {
     sys.in_parts = go_in_parts(state, sys, h, parts);
     if (sys.in_parts) return unknown;
     go_back(state, sys);
-    if (parts == most_parts) break;
+    if (parts == most_parts) {
+      sys.beyond_parts = true;  // nor would they do in this tick's other sub-steps, and they take long
+      break;
+    }
   }
   // Then at least nothing may grow worse: velocities along the rows are stopped, which never makes energy.
   record_all(state, sys);

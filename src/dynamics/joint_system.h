@@ -45,6 +45,7 @@ struct JointSystem {
   FlatArray<Motion> later;                            // by body: where it will be
   int rounds = 1, round = 0;                          // of turns with the contacts in a sub-step; how many were held
   bool in_parts = false;                              // this sub-step was gone through in parts
+  bool beyond_parts = false;                          // in this tick the most parts did not do: none are tried any more
   std::vector<double> given;                          // what each row gave in them
   FlatArray<Motion> before;                           // motions of `bodies`, to go back to, and
   std::vector<Vec3> spin_before;                      // of `bodies`

@@ -1,6 +1,7 @@
 // Movers.
 #include "dynamics/movers.h"
 
+#include "dynamics/contact_points.h"
 #include "dynamics/integrate.h"
 #include "geometry/linear.h"
 
@@ -53,42 +54,118 @@ void forget_mover(WorldState& state, std::uint32_t body) {
   state.movers.pop_back();
 }
 
+namespace {
+
+// Whether it was placed before the last tick as well, and not so far off that it must have been put back to some start.
+bool goes_on(const WorldState& state, const MoverRecord& mover, const Vec3& velocity) {
+  if (mover.went != state.tick - 1) return false;
+  const double jump = (velocity - mover.went_velocity).norm() * state.tick_length();
+  return jump <= state.records[mover.body].radius;
+}
+
+// From how a speed changed in the last ticks to how it changes within this one: not at all where it changes in jerks.
+void go_smoothly(const Vec3& change, Vec3& last_change, Vec3& last_bend, Vec3& ramp, Vec3& bend) {
+  const Vec3 bent = change - last_change;
+  const double most = std::max({change.norm(), last_change.norm(), bent.norm(), last_bend.norm()});
+  const bool smooth = (bent - last_bend).norm() <= 0.5 * most;
+  ramp = smooth || alike(change, last_change) ? change : Vec3(Vec3::Zero());
+  bend = smooth ? bent : Vec3(Vec3::Zero());
+  last_change = change;
+  last_bend = bent;
+}
+
+Vec3 spin_between(const WorldState& state, const Quat& from, const Quat& to) {
+  const AxisAngle turn = axis_angle((to * from.conjugate()).normalized());
+  return state.settings.tick_rate * (turn.angle > pi ? turn.angle - 2 * pi : turn.angle) * turn.axis;
+}
+
+// What it goes at in this tick on the mean. One that has been speeding up or slowing down smoothly goes on doing so
+// within the tick: in jumps from tick to tick it would pull away what lies on it. Its speed within the tick is the
+// parabola whose means over this tick and the two before are theirs.
+void take_speed(WorldState& state, MoverRecord& mover, const Vec3& velocity, const Vec3& spin) {
+  const bool known = mover.went == state.tick - 1;
+  const Vec3 change = known ? Vec3(velocity - mover.went_velocity) : Vec3(Vec3::Zero()),
+             spin_change = known ? Vec3(spin - mover.went_spin) : Vec3(Vec3::Zero());
+  go_smoothly(change, mover.last_change, mover.last_bend, mover.ramp, mover.bend);
+  go_smoothly(spin_change, mover.last_spin_change, mover.last_spin_bend, mover.spin_ramp, mover.spin_bend);
+  mover.mean = mover.went_velocity = velocity;
+  mover.spin_mean = mover.went_spin = spin;
+  mover.went = state.tick;
+}
+
+}  // namespace
+
+void note_placed(WorldState& state, std::uint32_t body) {
+  MoverRecord& mover = mover_of(state, body);
+  if (std::exchange(mover.placed, state.tick) != state.tick)
+    mover.from = shape_pose(state.records[body], state.motions[body]);
+}
+
+void note_led(WorldState& state, std::uint32_t body) {
+  mover_of(state, body);
+}
+
 void head_for_targets(WorldState& state) {
   for (MoverRecord& mover : state.movers) {
-    if (!mover.target) continue;
+    BodyRecord& record = state.records[mover.body];
     Motion& m = state.motions[mover.body];
-    m.velocity = state.settings.tick_rate * (mover.target->to_scene(state.records[mover.body].mass.centre) - m.centre);
-    const AxisAngle turn = axis_angle((mover.target->orientation * m.orientation.conjugate()).normalized());
-    const double angle = turn.angle > pi ? turn.angle - 2 * pi : turn.angle;
-    m.angular_velocity = state.settings.tick_rate * angle * turn.axis;
-    // One that has been speeding up or slowing down evenly goes on doing so within the tick. In jumps from tick to tick
-    // it would pull away what lies on it.
-    const bool went = mover.arrived == state.tick;
-    const Vec3 change = went ? Vec3(m.velocity - mover.velocity) : Vec3(Vec3::Zero()),
-               spin_change = went ? Vec3(m.angular_velocity - mover.spin) : Vec3(Vec3::Zero());
-    mover.ramp = alike(change, mover.last_change) ? change : Vec3(Vec3::Zero());
-    mover.spin_ramp = alike(spin_change, mover.last_spin_change) ? spin_change : Vec3(Vec3::Zero());
-    mover.last_change = change;
-    mover.last_spin_change = spin_change;
-    mover.velocity = m.velocity;
-    mover.spin = m.angular_velocity;
+    mover.led = false;
+    if (record.kind != MotionKind::kinematic) continue;
+    if (const auto from = std::exchange(mover.from, std::nullopt);
+        from && !mover.target && m.velocity.isZero() && m.angular_velocity.isZero()) {
+      const Pose there = shape_pose(record, m);
+      const Vec3 velocity = state.settings.tick_rate * (there.position - from->position);
+      const Vec3 spin = spin_between(state, from->orientation, there.orientation);
+      if (!goes_on(state, mover, velocity)) {
+        mover.went = state.tick;
+        mover.went_velocity = velocity;
+        mover.went_spin = spin;
+        mover.last_change.setZero();
+        mover.last_spin_change.setZero();
+        mover.last_bend.setZero();
+        mover.last_spin_bend.setZero();
+        continue;
+      }
+      mover.target = there;
+      m.orientation = from->orientation;
+      m.centre = from->to_scene(record.mass.centre);
+      refresh_inertia(record, m);
+      record.placed = false;
+      record.moved = true;
+    }
+    if (mover.target) {
+      const Vec3 velocity = state.settings.tick_rate * (mover.target->to_scene(record.mass.centre) - m.centre);
+      take_speed(state, mover, velocity, spin_between(state, m.orientation, mover.target->orientation));
+      mover.velocity = m.velocity = velocity;
+      mover.spin = m.angular_velocity = mover.spin_mean;
+    } else {
+      take_speed(state, mover, m.velocity, m.angular_velocity);
+      mover.led = !mover.ramp.isZero() || !mover.spin_ramp.isZero();
+    }
   }
 }
 
 void lead_movers(WorldState& state, int substep) {
-  const double share = (substep + 0.5) / state.settings.substeps - 0.5;
+  // Means over the sub-step, from s to e of the tick, of s − 1/2 and of (s² − 1/3) / 2.
+  const double s = substep / static_cast<double>(state.settings.substeps),
+               e = (substep + 1) / static_cast<double>(state.settings.substeps);
+  const double ramped = 0.5 * (s + e) - 0.5, bent = ((s * s + s * e + e * e) - 1) / 6;
   for (const MoverRecord& mover : state.movers) {
-    if (!mover.target) continue;
-    state.motions[mover.body].velocity = mover.velocity + share * mover.ramp;
-    state.motions[mover.body].angular_velocity = mover.spin + share * mover.spin_ramp;
+    if (!mover.target && !mover.led) continue;
+    state.motions[mover.body].velocity = mover.mean + ramped * mover.ramp + bent * mover.bend;
+    state.motions[mover.body].angular_velocity = mover.spin_mean + ramped * mover.spin_ramp + bent * mover.spin_bend;
   }
 }
 
 void arrive_at_targets(WorldState& state) {
   for (MoverRecord& mover : state.movers) {
-    if (!mover.target) continue;
     const BodyRecord& record = state.records[mover.body];
     Motion& m = state.motions[mover.body];
+    if (mover.led) {
+      m.velocity = mover.mean;
+      m.angular_velocity = mover.spin_mean;
+    }
+    if (!mover.target) continue;
     m.orientation = mover.target->orientation;
     m.centre = mover.target->to_scene(record.mass.centre);
     mover.arrived = state.tick + 1;

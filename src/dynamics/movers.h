@@ -1,4 +1,5 @@
-// Kinematic bodies that are told where to be, and how they go there.
+// Kinematic bodies that are told where to be, or how fast to go, and how they get there. What moves every tick is a
+// mover, however it is told to; what is placed once jumps.
 #pragma once
 
 #include "dynamics/world_state.h"
@@ -7,6 +8,13 @@ namespace bronvel {
 
 /// In the coming tick the body goes to this pose, of its shape.
 void head_for(WorldState& state, std::uint32_t body, const Pose& target);
+
+/// The body is about to be placed elsewhere, before the coming tick. If it was before the last one too, and is not put
+/// far off, it goes there within the tick instead of jumping.
+void note_placed(WorldState& state, std::uint32_t body);
+
+/// The body's velocity was set: if it changes evenly from tick to tick, it does so within them too.
+void note_led(WorldState& state, std::uint32_t body);
 
 /// The body was moved by so much (m) before the coming tick, as if it had gone there within the last.
 void note_moved(WorldState& state, std::uint32_t body, const Vec3& way);
@@ -18,7 +26,7 @@ const MoverRecord* came_there(const WorldState& state, std::uint32_t body, std::
 /// The body is gone, or is no mover any more.
 void forget_mover(WorldState& state, std::uint32_t body);
 
-/// At the tick's start: movers with a target get the speed that takes them there.
+/// At the tick's start: movers with a target, or placed again and again, get the speed that takes them there.
 void head_for_targets(WorldState& state);
 
 /// The velocity of each of these in the middle of a sub-step, so that they come to the mean of the tick.

@@ -39,11 +39,30 @@ bool stays(const BodyRecord& record, const Motion& motion, BodyRecord::Rest& res
 // and so is what is jolted now and then.
 bool rests(const WorldState& state, BodyRecord& record, const Motion& motion) {
   constexpr double longer = 4;
-  const double way = state.settings.rest_way, dt = state.tick_length();
+  constexpr double share_afloat = 0.002;  // of its size: a small float is still on its way where a large one rests
+  const bool floats = record.afloat && !record.touching && !record.jointed;
+  const double least = state.settings.rest_way;
+  const double way = floats ? std::min(least, share_afloat * record.radius) : least, dt = state.tick_length();
   const bool near = way_since(record, motion, record.rest) < way;
   const bool for_long =
       stays(record, motion, record.long_rest, longer * longer * way, (longer * longer - 1) * still_time, dt);
   return stays(record, motion, record.rest, longer * way, (longer - 1) * still_time, dt) || near || for_long;
+}
+
+// Whether it has been speeding up evenly from rest, as what weakly pulls makes it: s = ½ a t² and v = a t, so that
+// v t = 2 s along one way. What trembles goes to and fro, and what creeps evenly has v t = s.
+bool speeds_up(const Vec3& way, const Vec3& speed, double time) {
+  const double along = way.dot(speed), gone = way.norm(), fast = speed.norm();
+  return along > 0.9 * gone * fast && fast * time > 1.5 * gone && fast * time < 3 * gone;
+}
+
+bool begins_to_move(const BodyRecord& record, const Motion& motion) {
+  constexpr double least = 1e-6;  // m: less may be rounding
+  const Vec3 way = motion.centre - record.rest.centre;
+  const Quat turned = motion.orientation * record.rest.orientation.conjugate();
+  const Vec3 turn = 2 * (turned.w() < 0 ? -1 : 1) * turned.vec();  // rad: it is small
+  return (way.norm() > least && speeds_up(way, motion.velocity, record.rest.lasted)) ||
+         (turn.norm() * record.radius > least && speeds_up(turn, motion.angular_velocity, record.rest.lasted));
 }
 
 bool joins(const WorldState& state, const Pair& pair) {
@@ -81,6 +100,8 @@ void put_to_sleep(WorldState& state) {
                        (record.touching || record.jointed || record.afloat) && rests(state, record, motion);
     record.afloat = record.in_moving_medium = false;
     record.still_for = still ? record.still_for + dt : 0;
+    // (What only lies on others is held by them, or pushed: it trembles, and creeps as they give.)
+    if (record.still_for >= still_time && record.jointed && begins_to_move(record, motion)) record.still_for = 0;
     if (record.still_for >= still_time && !any.load(std::memory_order_relaxed))
       any.store(true, std::memory_order_relaxed);
   });

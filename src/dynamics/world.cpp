@@ -249,6 +249,10 @@ std::size_t World::body_count() const {
   return state_->records.size() - state_->unused.size();
 }
 
+std::size_t World::near_count() const {
+  return state_->near.size();
+}
+
 const BodySettings& World::body_settings(BodyHandle body) const {
   return state_->records[state_->index_of(body)].settings;
 }
@@ -318,6 +322,7 @@ void World::place(BodyHandle body, const Pose& pose) {
   if (!finite(pose.orientation) || pose.orientation.norm() < 1e-6)
     throw Error("place", "wants a rotation that is not zero");
   wake_island(*state_, i);
+  if (state_->records[i].kind == MotionKind::kinematic) note_placed(*state_, i);
   Motion& m = state_->motions[i];
   m.orientation = pose.orientation.normalized();
   m.centre = Pose{pose.position, m.orientation}.to_scene(state_->records[i].mass.centre);
@@ -343,6 +348,7 @@ void World::set_velocity(BodyHandle body, const Vec3& velocity) {
   check(velocity, "velocity", "m/s");
   if (state_->records[i].kind == MotionKind::fixed) return;
   wake_island(*state_, i);
+  if (state_->records[i].kind == MotionKind::kinematic) note_led(*state_, i);
   state_->motions[i].velocity = allowed(velocity, state_->records[i], state_->records[i].locks.move);
 }
 
@@ -351,6 +357,7 @@ void World::set_angular_velocity(BodyHandle body, const Vec3& angular_velocity) 
   check(angular_velocity, "angular_velocity", "rad/s");
   if (state_->records[i].kind == MotionKind::fixed) return;
   wake_island(*state_, i);
+  if (state_->records[i].kind == MotionKind::kinematic) note_led(*state_, i);
   state_->motions[i].angular_velocity = allowed(angular_velocity, state_->records[i], state_->records[i].locks.turn);
 }
 
@@ -441,10 +448,12 @@ void note_accelerations(WorldState& s, double h) {
 }
 
 bool is_sound(const Motion& m) {
-  return finite(m.centre) && finite(m.orientation) && finite(m.velocity) && finite(m.angular_velocity);
+  constexpr double past_measure = 1e100;  // m/s and rad/s: nothing that is meant goes so fast
+  return finite(m.centre) && finite(m.orientation) && finite(m.velocity) && finite(m.angular_velocity) &&
+         m.velocity.cwiseAbs().maxCoeff() < past_measure && m.angular_velocity.cwiseAbs().maxCoeff() < past_measure;
 }
 
-// What was summed for this tick has acted. Whether all motions are still numbers.
+// What was summed for this tick has acted. Whether all motions are still numbers; of those that are not the sums stay.
 bool take_off_forces(WorldState& s) {
   constexpr std::size_t worth_sharing = 500;  // bodies
   std::atomic<bool> sound{true};
@@ -452,11 +461,35 @@ bool take_off_forces(WorldState& s) {
     fetch_ahead(s.records, i);
     BodyRecord& record = s.records[i];
     if (!record.alive) return;
+    if (!is_sound(s.motions[i])) {
+      sound = false;
+      return;
+    }
     record.force.setZero();
     record.torque.setZero();
-    if (!is_sound(s.motions[i])) sound = false;
   });
   return sound;
+}
+
+// Whether a change that is against a speed turned it about and made it greater: a brake that is too strong for its
+// tick.
+bool overshot(const Vec3& before, const Vec3& change) {
+  const double speed = before.stableNorm();  // their squares may be too great for a number
+  return (before / speed).dot(change / speed) < 0 && change.stableNorm() > 2 * speed;
+}
+
+std::string reason_of_unsound(const Motion& start, const BodyRecord& record, double tick) {
+  const std::string end = "; it was stopped where it was";
+  const auto braked = [&](const char* speed, const char* push, const char* inertia) {
+    return std::string("its ") + speed + " was braked by a " + push +
+           " that turned it about and made it greater, tick by tick, past all measure" + end + ". To brake, a " + push +
+           " may be at most " + speed + " × " + inertia + " × ticks a second";
+  };
+  if (overshot(start.angular_velocity, tick * (start.inverse_inertia * record.torque)))
+    return braked("spin", "torque", "inertia");
+  if (overshot(start.velocity, tick * start.inverse_mass.cwiseProduct(record.force)))
+    return braked("speed", "force", "mass");
+  return "its motion was no longer a number, or past all measure" + end;
 }
 
 // Bodies whose motion is no number go back to where it last made sense, and out of the simulation.
@@ -466,13 +499,15 @@ void stop_the_unsound(WorldState& s) {
     Motion& m = s.motions[i];
     if (!record.alive || is_sound(m)) continue;
     m = s.at_start[i];
+    FaultEvent& fault = s.faults.emplace_back();
+    fault.body = {i, record.generation};
+    fault.reason = reason_of_unsound(m, record, 1 / s.settings.tick_rate);
+    record.force.setZero();
+    record.torque.setZero();
     m.velocity.setZero();
     m.angular_velocity.setZero();
     record.settings.kind = MotionKind::fixed;
     take_settings(record, m, record.settings, s.settings.planar);
-    FaultEvent& fault = s.faults.emplace_back();
-    fault.body = {i, record.generation};
-    fault.reason = "its motion was no longer a number; it was stopped where it was";
   }
 }
 

@@ -48,10 +48,17 @@ struct WorldNearest {
   Vec3 normal = Vec3::Unit(1);  ///< outward from the body, unit
 };
 
+/// How much a query had to go through.
+struct QueryWork {
+  std::size_t visited = 0;   ///< bodies whose boxes lay in its way
+  std::size_t measured = 0;  ///< bodies, and parts of composite ones, that were measured
+};
+
 /// What came of moving a body until it hits.
 struct WorldAdvance {
   Vec3 moved = Vec3::Zero();        ///< m
   std::optional<WorldNearest> hit;  ///< the first body met; its `distance` is how far the way was free, m
+  QueryWork work;
 };
 
 /// Where a tick's time goes, s.
@@ -98,6 +105,7 @@ class World {
   bool alive(BodyHandle body) const;
   std::vector<BodyHandle> bodies() const;  ///< in order of their index
   std::size_t body_count() const;
+  std::size_t near_count() const;  ///< pairs of bodies whose boxes overlap: what a change has to look through
   const BodySettings& body_settings(BodyHandle body) const;
   void change(BodyHandle body, const BodySettings& settings);  ///< counts from the next tick; motion is kept
   BodyMotion motion(BodyHandle body) const;
@@ -178,15 +186,17 @@ class World {
   // Questions
   std::optional<WorldRayHit> ray(const Vec3& origin, const Vec3& direction, double reach,
                                  const QueryFilter& filter = {}) const;
-  /// The bodies that overlap the shape, in order of their index.
-  std::vector<BodyHandle> overlapping(const Shape& shape, const Pose& pose, const QueryFilter& filter = {}) const;
+  /// The bodies that overlap the shape, in order of their index. `work`, if given, grows by what it took.
+  std::vector<BodyHandle> overlapping(const Shape& shape, const Pose& pose, const QueryFilter& filter = {},
+                                      QueryWork* work = nullptr) const;
   /// The body nearest to the point, no farther than `reach` m.
   std::optional<WorldNearest> nearest(const Vec3& point, double reach, const QueryFilter& filter = {}) const;
   /// The body's own point nearest to the point, no farther than `reach` m.
   std::optional<WorldNearest> nearest_on(BodyHandle body, const Vec3& point, double reach) const;
   /// Moves the shape along `way` without turning; the first body that it meets, `distance` being how far it came (m).
+  /// `work`, if given, grows by what it took.
   std::optional<WorldNearest> sweep(const Shape& shape, const Pose& pose, const Vec3& way,
-                                    const QueryFilter& filter = {}) const;
+                                    const QueryFilter& filter = {}, QueryWork* work = nullptr) const;
 
   /// Moves a kinematic body along `way` (m) until it hits something that it collides with; sliding on along what it
   /// hits if asked to. At once, outside of any tick. What it hits is told of as a contact of the next tick; a dynamic

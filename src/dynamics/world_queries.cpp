@@ -56,12 +56,17 @@ std::optional<WorldRayHit> World::ray(const Vec3& origin, const Vec3& direction,
   return best;
 }
 
-std::vector<BodyHandle> World::overlapping(const Shape& shape, const Pose& pose, const QueryFilter& filter) const {
+std::vector<BodyHandle> World::overlapping(const Shape& shape, const Pose& pose, const QueryFilter& filter,
+                                           QueryWork* work) const {
   check(shape, pose, "overlapping");
   std::vector<BodyHandle> found;
+  QueryWork own;
+  QueryWork& took = work ? *work : own;
   state_->broad_phase.overlapping(shape_bounds(shape, pose), [&](std::uint32_t i) {
-    if (asked(*state_, i, filter) && distance_to_body(*state_, i, shape, pose, 0).distance <= 0)
-      found.push_back({i, state_->records[i].generation});
+    ++took.visited;
+    if (!asked(*state_, i, filter)) return true;
+    ++took.measured;
+    if (distance_to_body(*state_, i, shape, pose, 0).distance <= 0) found.push_back({i, state_->records[i].generation});
     return true;
   });
   std::sort(found.begin(), found.end());
@@ -112,17 +117,19 @@ std::optional<WorldNearest> met_on_the_way(const WorldState& state, std::uint32_
   return std::nullopt;
 }
 
-// The first body that takes part and that the shape meets on its way.
+// The first body that takes part and that the shape meets on its way; `work` grows by what that took.
 template <class TakesPart>
 std::optional<WorldNearest> first_met(const WorldState& state, const Shape& shape, const Pose& pose, const Vec3& way,
-                                      const TakesPart& takes_part) {
+                                      const TakesPart& takes_part, QueryWork& work) {
   const double length = way.norm();
   const Vec3 direction = length > 0 ? Vec3(way / length) : Vec3(Vec3::Unit(1));
   const Bounds on_the_way = shape_bounds(shape, pose).swept(way);
   std::optional<WorldNearest> best;
   state.broad_phase.overlapping(on_the_way, [&](std::uint32_t i) {
+    ++work.visited;
     if (!takes_part(i)) return true;
     for (const Part& part : parts_within(state, i, on_the_way)) {
+      ++work.measured;
       const auto met = met_on_the_way(state, i, part, shape, pose, direction, best ? best->distance : length);
       if (met && (!best || met->distance < best->distance || (met->distance == best->distance && i < best->body.index)))
         best = met;
@@ -135,10 +142,13 @@ std::optional<WorldNearest> first_met(const WorldState& state, const Shape& shap
 }  // namespace
 
 std::optional<WorldNearest> World::sweep(const Shape& shape, const Pose& pose, const Vec3& way,
-                                         const QueryFilter& filter) const {
+                                         const QueryFilter& filter, QueryWork* work) const {
   check(shape, pose, "sweep");
   check(way, "sweep");
-  return first_met(*state_, shape, pose, way, [&](std::uint32_t i) { return asked(*state_, i, filter); });
+  QueryWork own;
+  const auto met = first_met(
+      *state_, shape, pose, way, [&](std::uint32_t i) { return asked(*state_, i, filter); }, work ? *work : own);
+  return met;
 }
 
 WorldAdvance World::advance(BodyHandle body, const Vec3& way, bool slide) {
@@ -162,7 +172,7 @@ WorldAdvance World::advance(BodyHandle body, const Vec3& way, bool slide) {
     std::optional<WorldNearest> first;
     for (std::uint32_t p = 0; p < part_count(own.shape); ++p) {
       const Part part = part_of(own.shape, p);
-      const auto met = first_met(*state_, part.shape, pose * part.pose, left, takes_part);
+      const auto met = first_met(*state_, part.shape, pose * part.pose, left, takes_part, result.work);
       if (met && (!first || met->distance < first->distance)) first = met;
     }
     if (!first) {

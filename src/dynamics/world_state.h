@@ -24,6 +24,7 @@ struct WorldState {
   BroadPhase broad_phase;
   FlatArray<Pair> pairs;
   std::vector<std::uint32_t> unused_pairs;
+  bool pairs_left_out = false;      ///< in the last tick more were near each other than pairs can be kept of
   FlatArray<std::uint32_t> listed;  ///< pairs that live, in order of their keys
   /// Pairs that `near` does not lead to: of what has several parts, and those that are only kept to tell that they
   /// parted.

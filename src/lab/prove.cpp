@@ -36,11 +36,11 @@ void Findings::absolute(const std::string& experiment, double expected, double g
 
 const std::vector<Subject>& subjects() {
   static const std::vector<Subject> all{
-      {"bounce", list_bounce},      {"hits", list_hits},         {"struck", list_struck}, {"rolling", list_rolling},
-      {"seams", list_seams},        {"friction", list_friction}, {"motion", list_motion}, {"rest", list_rest},
-      {"momentum", list_momentum},  {"stacks", list_stacks},     {"sweep", list_sweep},   {"joints", list_joints},
-      {"water", list_water},        {"breaking", list_breaking}, {"rate", list_rate},     {"varied", list_varied},
-      {"same_bits", list_same_bits}};
+      {"bounce", list_bounce}, {"hits", list_hits},          {"struck", list_struck},     {"rolling", list_rolling},
+      {"seams", list_seams},   {"movers", list_movers},      {"friction", list_friction}, {"motion", list_motion},
+      {"rest", list_rest},     {"momentum", list_momentum},  {"stacks", list_stacks},     {"sweep", list_sweep},
+      {"joints", list_joints}, {"water", list_water},        {"breaking", list_breaking}, {"rate", list_rate},
+      {"varied", list_varied}, {"same_bits", list_same_bits}};
   return all;
 }
 

@@ -71,6 +71,7 @@ void list_hits(std::vector<Experiment>& list);
 void list_struck(std::vector<Experiment>& list);
 void list_rolling(std::vector<Experiment>& list);
 void list_seams(std::vector<Experiment>& list);
+void list_movers(std::vector<Experiment>& list);
 void list_friction(std::vector<Experiment>& list);
 void list_motion(std::vector<Experiment>& list);
 void list_rest(std::vector<Experiment>& list);

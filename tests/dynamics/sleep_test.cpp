@@ -306,3 +306,25 @@ TEST_CASE("neighbours that do not touch let one another sleep") {
     }
   }
 }
+
+TEST_CASE("what a weak spring pulls does not fall asleep before it has begun to move") {
+  // 5 kg on a spring 1 m long that gives 1e-3 m/s²: x = 1e-3 / w² (1 − cos w t) with w² = k / m.
+  for (const double rate : {30.0, 60.0, 240.0}) {
+    CAPTURE(rate);
+    World world({.gravity = Vec3::Zero(), .tick_rate = rate});
+    BodySettings weight;
+    weight.shape = Sphere{0.2};
+    weight.mass = 5;
+    const BodyHandle body = world.create(weight, {});
+    JointSettings spring;
+    spring.kind = JointKind::distance;
+    spring.b = body;
+    spring.frame_a.position = {1, 0, 0};
+    spring.along.stiffness = 5e-3;
+    spring.along.rest = 0;
+    world.join(spring);
+    for (int tick = 0; tick < 20 * static_cast<int>(rate); ++tick) world.step();
+    const double w = std::sqrt(5e-3 / 5);
+    CHECK(world.motion(body).pose.position.x() == Approx(1 - std::cos(20 * w)).epsilon(0.02));
+  }
+}

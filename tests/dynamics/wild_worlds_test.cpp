@@ -99,6 +99,35 @@ TEST_CASE("wild worlds: every pose is made of numbers, turns are turns, and what
   }));
 }
 
+TEST_CASE("a body that a brake makes ever faster is stopped, with the reason") {
+  for (const bool turning : {true, false}) {
+    WorldSettings settings;
+    settings.gravity.setZero();
+    World world(settings);
+    BodySettings s;
+    s.shape = Sphere{0.1};
+    s.mass = 10;
+    BodyMotion motion;
+    motion.velocity = Vec3(turning ? 0 : 1, 0, 0);
+    motion.angular_velocity = Vec3(0, turning ? 1 : 0, 0);
+    const BodyHandle body = world.create(s, motion);
+    // Three times what would stop it within the tick.
+    const double gain = 3 * settings.tick_rate * (turning ? 0.4 * s.mass * 0.1 * 0.1 : s.mass);
+    std::string reason;
+    for (int tick = 0; tick < 3000 && reason.empty(); ++tick) {
+      const BodyMotion now = world.motion(body);
+      if (turning)
+        world.torque(body, -gain * now.angular_velocity);
+      else
+        world.force(body, -gain * now.velocity);
+      world.step();
+      if (!world.faults().empty()) reason = world.faults()[0].reason;
+    }
+    CHECK_THAT(reason, Catch::Contains("was braked by a") && Catch::Contains(turning ? "torque" : "force"));
+    CHECK(world.motion(body).velocity.norm() == 0);
+  }
+}
+
 TEST_CASE("masses from a gram to a tonne on one heap: nothing flies off faster than it fell", "[long]") {
   CHECK(rc::check([] {
     World world({});
