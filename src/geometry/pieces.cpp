@@ -91,17 +91,35 @@ class Maker {
 
   void planks(const PieceRecipe& recipe) {
     const int across = axes_[1];
-    const std::vector<double> at = uneven(bounds_.low[across], bounds_.high[across], recipe.count, recipe);
+    const std::vector<double> at = uneven(bounds_.low[across], bounds_.high[across], recipe.count, recipe, recipe.seed);
     for (std::size_t i = 0; i + 1 < at.size(); ++i) {
       Facets plank = body_;
-      if (between(plank, across, at[i], at[i + 1])) keep(plank);
+      if (!between(plank, across, at[i], at[i + 1])) continue;
+      if (recipe.plank_length > 0)
+        cut_across(plank, recipe, i);
+      else
+        keep(plank);
+    }
+  }
+
+  // Each plank has its cuts elsewhere, so that no crack runs straight through all of them.
+  void cut_across(const Facets& plank, const PieceRecipe& recipe, std::size_t number) {
+    const int along = axes_[2];
+    const double length = bounds_.high[along] - bounds_.low[along];
+    const double parts = std::max(1.0, std::round(length / recipe.plank_length));
+    if (parts > static_cast<double>(most_pieces)) throw Error("pieces", "planks so short make more than 5,000 pieces");
+    const std::vector<double> at =
+        uneven(bounds_.low[along], bounds_.high[along], static_cast<int>(parts), recipe, recipe.seed + 1 + number);
+    for (std::size_t i = 0; i + 1 < at.size(); ++i) {
+      Facets part = plank;
+      if (between(part, along, at[i], at[i + 1])) keep(part);
     }
   }
 
   void pane(const PieceRecipe& recipe) {
     const Vec3 through = Vec3::Unit(axes_[0]), right = Vec3::Unit(axes_[1]), up = through.cross(right);
     const Vec3 middle = recipe.near.value_or(0.5 * (bounds_.low + bounds_.high));
-    const std::vector<double> turns = uneven(0, 2 * pi, recipe.spokes, recipe);
+    const std::vector<double> turns = uneven(0, 2 * pi, recipe.spokes, recipe, recipe.seed);
     // Rings grow outward, the last open to the rim.
     double rim = 0;
     for (const Vec3& corner : body_.corners) {
@@ -197,8 +215,8 @@ class Maker {
     return seeds;
   }
 
-  std::vector<double> uneven(double low, double high, int count, const PieceRecipe& recipe) const {
-    Random random(recipe.seed);
+  std::vector<double> uneven(double low, double high, int count, const PieceRecipe& recipe, std::uint64_t seed) const {
+    Random random(seed);
     std::vector<double> widths;
     widths.reserve(static_cast<std::size_t>(count));
     for (int i = 0; i < count; ++i) widths.push_back(1 + recipe.unevenness * random.between(-1, 1));
@@ -221,6 +239,7 @@ void check(const PieceRecipe& r) {
   if (r.count < 1 || r.count > 2000) throw Error("pieces", "wants a count from 1 to 2,000");
   if (!(r.crowding >= 0 && r.crowding <= 1)) throw Error("pieces", "wants a crowding from 0 to 1");
   if (!(r.length > 1e-6) || !(r.height > 1e-6)) throw Error("pieces", "wants bricks longer and higher than nothing");
+  if (!(r.plank_length >= 0 && r.plank_length <= 1e6)) throw Error("pieces", "wants planks 0 to 1,000,000 m long");
   if (r.rings < 1 || r.rings > 100 || r.spokes < 3 || r.spokes > 200)
     throw Error("pieces", "wants 1 to 100 rings and 3 to 200 spokes");
   if (!(r.unevenness >= 0 && r.unevenness <= 0.9)) throw Error("pieces", "wants an unevenness from 0 to 0.9");

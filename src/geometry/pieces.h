@@ -16,7 +16,7 @@ struct PieceRecipe {
   enum class Kind {
     cells,   ///< each the part that is nearest to one of `count` points strewn in it (Voronoi, 1908)
     bricks,  ///< courses of bricks, each course half a brick on from the one below
-    planks,  ///< `count` slabs side by side along the longest way
+    planks,  ///< `count` slabs side by side along the longest way, each cut across where `plank_length` says so
     pane,    ///< rings and spokes about a point, through the thinnest way
     planes,  ///< cut by `planes`
     parts    ///< the parts that a compound has already
@@ -28,6 +28,7 @@ struct PieceRecipe {
   double crowding = 0.5;       ///< share of the cells that crowd, where `near` is given, 0 to 1
   double length = 0.5;         ///< of a brick, m
   double height = 0.25;        ///< of a brick, m
+  double plank_length = 0;     ///< about so long are the parts that a plank is cut into, m; 0: it is one piece
   int rings = 4, spokes = 9;
   double unevenness = 0.3;  ///< of planks' and panes' parts, 0 to 0.9
   std::vector<Plane> planes{};

@@ -34,9 +34,10 @@ Play::Play(const SceneFolder& folder, std::uint64_t seed, std::vector<Input> inp
     if (line.level == LogLevel::error) load_faults_.push_back(line);
     log_.push_back(std::move(line));
   }
-  for (const IdleThing& idle : idle_things(folder.scene)) report(LogLevel::warning, idle.thing, idle.what);
+  for (const IdleThing& idle : idle_things(running_.scene)) report(LogLevel::warning, idle.thing, idle.what);
   scripts_.play();
   scripts_.clear_away();
+  scripts_.begin_tick();
 }
 
 void Play::report(LogLevel level, const std::string& body, const std::string& text) {
@@ -151,7 +152,6 @@ void Play::clear_debris() {
 }
 
 void Play::step() {
-  scripts_.begin_tick();
   applying_ = true;
   while (const Input* due = inputs_.take_due(tick())) {
     const Input input = *due;  // acting may add others
@@ -184,6 +184,8 @@ void Play::step() {
   running_.forget_removed();
   drawn_ = scripts_.take_drawn();
   watched_ = scripts_.take_watched();
+  // What is given between two ticks spends what the next one may, as it does when it is played again as an input.
+  scripts_.begin_tick();
 }
 
 // Handlers may change the world, and with it these lists: they go through copies. Of what merely lasts scripts are not

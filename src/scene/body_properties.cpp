@@ -54,6 +54,9 @@ std::vector<Property> breaking_list() {
       above(listed::number("brick_length", "brick length", "m", breaks, 0, 1e4, &Breaking::brick_length, "of a brick")),
       above(
           listed::number("brick_height", "brick height", "m", breaks, 0, 1e4, &Breaking::brick_height, "of a course")),
+      listed::number("plank_length", "plank length", "m", breaks, 0, 1e6, &Breaking::plank_length,
+                     "planks are cut across into parts about so long, where they may break; 0: each is one piece, and "
+                     "breaks only from the next"),
       listed::number("pane_rings", "rings", "", breaks, 1, 40, &Breaking::rings, "of a pane"),
       listed::number("pane_spokes", "spokes", "", breaks, 3, 60, &Breaking::spokes, "of a pane"),
       listed::number("piece_unevenness", "unevenness", "", breaks, 0, 0.9, &Breaking::unevenness,

@@ -1,6 +1,7 @@
 // From a body's breaking to pieces and bonds.
 #include "scene/breaking.h"
 
+#include <algorithm>
 #include <tuple>
 
 #include "geometry/error.h"
@@ -50,9 +51,9 @@ std::vector<char> held_of(const Shape& shape, const std::vector<Hull>& pieces, c
 
 bool operator==(const Breaking& a, const Breaking& b) {
   const auto numbers = [](const Breaking& x) {
-    return std::tie(x.into, x.pieces, x.seed, x.near, x.crowding, x.brick_length, x.brick_height, x.rings, x.spokes,
-                    x.unevenness, x.tension, x.shear, x.impulse, x.toughness, x.held, x.held_parts, x.merge_below,
-                    x.debris_below, x.debris_age, x.debris_most, x.parts_scripted);
+    return std::tie(x.into, x.pieces, x.seed, x.near, x.crowding, x.brick_length, x.brick_height, x.plank_length,
+                    x.rings, x.spokes, x.unevenness, x.tension, x.shear, x.impulse, x.toughness, x.held, x.held_parts,
+                    x.merge_below, x.debris_below, x.debris_age, x.debris_most, x.parts_scripted);
   };
   const auto same_plane = [](const Plane& p, const Plane& q) { return p.normal == q.normal && p.offset == q.offset; };
   return numbers(a) == numbers(b) &&
@@ -82,6 +83,7 @@ PieceRecipe recipe_of(const Breaking& breaking) {
   recipe.crowding = breaking.crowding;
   recipe.length = breaking.brick_length;
   recipe.height = breaking.brick_height;
+  recipe.plank_length = breaking.plank_length;
   recipe.rings = static_cast<int>(std::lround(breaking.rings));
   recipe.spokes = static_cast<int>(std::lround(breaking.spokes));
   recipe.unevenness = breaking.unevenness;
@@ -128,6 +130,10 @@ std::shared_ptr<const PieceSet> pieces_of(const Shape& shape, const Breaking& br
   made.of = breaking;
   made.of.made.reset();  // or it would hold itself
   return made.pieces;
+}
+
+bool holds_all(const PieceSet& pieces) {
+  return std::find(pieces.anchored.begin(), pieces.anchored.end(), 0) == pieces.anchored.end();
 }
 
 BondStrength strength_of(const Breaking& breaking) {

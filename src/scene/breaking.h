@@ -23,6 +23,7 @@ struct Breaking {
   double crowding = 0.5;         ///< share of the cells that crowd
   double brick_length = 0.5;     ///< m
   double brick_height = 0.25;    ///< m
+  double plank_length = 0;       ///< of the parts that planks are cut into, m; 0: they are whole
   double rings = 4, spokes = 9;  ///< of a pane
   double unevenness = 0.3;       ///< of planks and panes
   std::vector<Plane> planes{};   ///< body frame
@@ -49,6 +50,9 @@ bool same_pieces(const Breaking& a, const Breaking& b);
 
 /// The recipe for the pieces of a body of this shape. `into` must not be `nothing`.
 PieceRecipe recipe_of(const Breaking& breaking);
+
+/// Whether the scene holds each of the pieces: such a body can't break.
+bool holds_all(const PieceSet& pieces);
 
 /// "none", "bottom" …, in the order of HeldPieces; "nothing", "cells" …, in the order of Into.
 const std::vector<std::string>& held_words();

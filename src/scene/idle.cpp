@@ -3,6 +3,9 @@
 
 #include <algorithm>
 
+#include "dynamics/bonds.h"
+#include "scene/breaking.h"
+
 namespace bronvel {
 
 std::vector<IdleThing> idle_things(const Scene& scene) {
@@ -12,6 +15,11 @@ std::vector<IdleThing> idle_things(const Scene& scene) {
       all.push_back({body.name,
                      "breaks into planes, but has none: it stays whole. Cut it with the knife in the bench, or give "
                      "planes in scene.json"});
+  for (const Body& body : scene.bodies)
+    if (body.breaking.into != Breaking::Into::nothing && holds_all(*pieces_of(body.shape, body.breaking)))
+      all.push_back({body.name,
+                     "is to break, but the scene holds each of its pieces (held_pieces): it stays whole. Hold "
+                     "fewer of them, or let it break into more"});
   for (const SceneJoint& joint : scene.joints) {
     const bool sprung = joint.stiffness > 0 || joint.damping > 0;
     if (joint.kind == JointKind::distance && !joint.low && !joint.high && !sprung)

@@ -32,6 +32,7 @@ TEST_CASE("pieces of every recipe fill the shape, with its centre and inertia", 
     recipe.kind = static_cast<PieceRecipe::Kind>(random.bits() % 6);
     recipe.count = 1 + static_cast<int>(random.bits() % 30);
     recipe.seed = random.bits();
+    if (random.share() < 0.5) recipe.plank_length = random.between(0.1, 5);
     if (random.share() < 0.5) recipe.near = Vec3(0.1, 0.05, 0);
     recipe.planes = {{Vec3::Unit(0), 0.1}, {Vec3(0, 0.6, 0.8), 0.02}, {Vec3(0.6, 0.8, 0), -0.1}};
     const std::vector<Hull> pieces = make_pieces(shape, recipe);
@@ -48,6 +49,28 @@ TEST_CASE("pieces of every recipe fill the shape, with its centre and inertia", 
     RC_ASSERT((together.centre - facets.centre).norm() < 1e-6);
     RC_ASSERT((together.inertia - facets.inertia).norm() < 1e-6 * facets.inertia.norm());
   }));
+}
+
+TEST_CASE("planks are cut across into parts about as long as asked for, each plank elsewhere") {
+  PieceRecipe recipe;
+  recipe.kind = PieceRecipe::Kind::planks;
+  recipe.count = 3;
+  recipe.plank_length = 0.5;
+  const std::vector<Hull> pieces = make_pieces(Box{{3, 0.1, 0.9}}, recipe);
+  REQUIRE(pieces.size() == 18);
+  for (const Hull& piece : pieces) {
+    const Bounds b = shape_bounds(piece, Pose{});
+    CHECK(b.high.x() - b.low.x() > 0.2);
+    CHECK(b.high.x() - b.low.x() < 1);
+  }
+  // Cuts of neighbours do not meet.
+  CHECK(std::abs(shape_bounds(pieces[0], Pose{}).high.x() - shape_bounds(pieces[6], Pose{}).high.x()) > 1e-3);
+  recipe.plank_length = 50;  // longer than they are: each stays in one piece
+  CHECK(make_pieces(Box{{3, 0.1, 0.9}}, recipe).size() == 3);
+  recipe.plank_length = 1e-6;
+  CHECK_THROWS_AS(make_pieces(Box{{3, 0.1, 0.9}}, recipe), Error);
+  recipe.plank_length = -1;
+  CHECK_THROWS_AS(make_pieces(Box{{3, 0.1, 0.9}}, recipe), Error);
 }
 
 TEST_CASE("no two pieces lie in each other") {

@@ -80,6 +80,16 @@ TEST_CASE("things that do nothing are told, and a good scene has none") {
   scene.joints[0].stiffness = 5;
   scene.joints[1].high = 7;
   CHECK(idle_things(scene).empty());
+  // Planks that reach from one held end to the other can't break; cut across they can.
+  scene.bodies[0].shape = Box{{3, 0.1, 1}};
+  scene.bodies[0].breaking.into = Breaking::Into::planks;
+  scene.bodies[0].breaking.held = HeldPieces::ends;
+  idle = idle_things(scene);
+  REQUIRE(idle.size() == 1);
+  CHECK(idle[0].thing == "block");
+  CHECK(idle[0].what.find("held_pieces") != std::string::npos);
+  scene.bodies[0].breaking.plank_length = 0.5;
+  CHECK(idle_things(scene).empty());
   scene.joints[0].stiffness = 0;
   scene.joints[0].low = 0;
   CHECK(idle_things(scene).empty());

@@ -29,11 +29,10 @@ namespace {
 constexpr int card_width = 284;
 
 // What is on the card at first; "more" at a question shows the rest.
-const std::set<std::string> usual{"position",       "orientation",      "mass",         "gravity_factor",
-                                  "surface",        "restitution",      "friction",     "drag_area",
-                                  "linear_damping", "angular_damping",  "breaks_into",  "pieces",
-                                  "piece_seed",     "brick_length",     "brick_height", "pane_rings",
-                                  "pane_spokes",    "tension_strength", "held_pieces"};
+const std::set<std::string> usual{"position",     "orientation", "mass",        "gravity_factor",   "surface",
+                                  "restitution",  "friction",    "drag_area",   "linear_damping",   "angular_damping",
+                                  "breaks_into",  "pieces",      "piece_seed",  "brick_length",     "brick_height",
+                                  "plank_length", "pane_rings",  "pane_spokes", "tension_strength", "held_pieces"};
 
 constexpr const char* breaking_question = "When does it break?";
 constexpr const char* place_question = "Where is it?";
@@ -44,10 +43,12 @@ bool of_this_breaking(const std::string& property, Breaking::Into into) {
   if (property == "breaks_into") return true;
   if (into == Into::nothing) return property == "toughness";
   if (property == "pieces") return into == Into::cells || into == Into::planks;
-  if (property == "piece_seed" || property == "piece_crowding") return into == Into::cells;
+  if (property == "piece_seed") return into == Into::cells || into == Into::planks || into == Into::pane;
+  if (property == "piece_crowding") return into == Into::cells;
   if (property == "piece_near") return into == Into::cells || into == Into::pane;
   if (property == "piece_unevenness") return into == Into::planks || into == Into::pane;
   if (property.starts_with("brick_")) return into == Into::bricks;
+  if (property == "plank_length") return into == Into::planks;
   if (property.starts_with("pane_")) return into == Into::pane;
   return true;
 }
