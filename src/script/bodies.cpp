@@ -3,6 +3,7 @@
 
 #include "geometry/error.h"
 #include "geometry/parts.h"
+#include "script/cost.h"
 #include "script/host_state.h"
 #include "script/values.h"
 
@@ -28,6 +29,7 @@ int force(lua_State* lua) {
 int impulse(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:impulse");
   const Vec3 j = take_vector(lua, 2, "body:impulse", "a vector in newton seconds");
+  HostState::of(lua).sandbox.spend(cost::of_waking(HostState::of(lua)));
   HostState::of(lua).note(ScriptAct::Kind::impulse, body, j);
   if (lua_isnoneornil(lua, 3))
     world_of(lua).impulse(body, j);
@@ -42,6 +44,7 @@ int torque(lua_State* lua) {
 }
 int angular_impulse(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:angular_impulse");
+  HostState::of(lua).sandbox.spend(cost::of_waking(HostState::of(lua)));
   world_of(lua).angular_impulse(body, take_vector(lua, 2, "body:angular_impulse", "a vector in newton metre seconds"));
   return 0;
 }
@@ -53,12 +56,14 @@ int accelerate(lua_State* lua) {
 }
 int halt(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:halt");
+  HostState::of(lua).sandbox.spend(2 * cost::of_waking(HostState::of(lua)));
   world_of(lua).set_velocity(body, Vec3::Zero());
   world_of(lua).set_angular_velocity(body, Vec3::Zero());
   return 0;
 }
 int place(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:place");
+  HostState::of(lua).sandbox.spend(cost::of_waking(HostState::of(lua)));
   Pose pose = world_of(lua).motion(body).pose;
   pose.position = take_place(lua, 2, "body:place", "a point in metres");
   if (!lua_isnoneornil(lua, 3)) pose.orientation = take_turn(lua, 3, "body:place", "a turn");
@@ -70,8 +75,9 @@ int place(lua_State* lua) {
 int advance(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:advance");
   const Vec3 way = take_place(lua, 2, "body:advance", "a vector in metres");
-  Sandbox::of(lua).spend(2000);
+  Sandbox::of(lua).spend(cost::of_query + cost::of_waking(HostState::of(lua)));
   const WorldAdvance done = world_of(lua).advance(body, way, lua_toboolean(lua, 3) != 0);
+  Sandbox::of(lua).take_off(cost::of_work(done.work));
   if (!done.hit) {
     lua_pushnil(lua);
     return 1;
@@ -107,10 +113,9 @@ void count_parting(const HostState& state, const char* call) {
 
 // What cutting a body costs: each of its parts may be cut, and what bonds hold is put together anew.
 std::int64_t cost_of_cutting(const HostState& state, BodyHandle body) {
-  constexpr std::int64_t least = 100'000, of_a_part = 3'000;
-  const auto parts = static_cast<std::int64_t>(part_count(state.running.world.body_settings(body).shape));
+  const std::size_t parts = part_count(state.running.world.body_settings(body).shape);
   const auto bonds = state.running.world.bonds_now(body);
-  return least + of_a_part * (parts + (bonds ? static_cast<std::int64_t>(bonds->bonds.size()) : 0));
+  return cost::of_cut + cost::of_cut_part * cost::steps(parts + (bonds ? bonds->bonds.size() : 0));
 }
 
 // slice(point, normal): the body goes on as the part behind the normal; gives the other.
@@ -121,6 +126,7 @@ int slice(lua_State* lua) {
   HostState& state = HostState::of(lua);
   count_parting(state, "body:slice");
   state.sandbox.spend(cost_of_cutting(state, body));
+  state.hold_made(1, 0);
   const BodyHandle other = state.running.slice(body, point, normal);
   state.parted.push_back({body, other});
   push(lua, other);
@@ -134,8 +140,9 @@ int shatter(lua_State* lua) {
   const double energy = take_number(lua, 3, "body:shatter", "an energy in joules");
   HostState& state = HostState::of(lua);
   count_parting(state, "body:shatter");
-  constexpr std::int64_t cost_of_a_part = 5'000;
-  state.sandbox.spend(cost_of_cutting(state, body) + cost_of_a_part * state.running.pieces_of_shatter(body, energy));
+  const int pieces = state.running.pieces_of_shatter(body, energy);
+  state.sandbox.spend(cost_of_cutting(state, body) + cost::of_new_piece * pieces);
+  state.hold_made(static_cast<std::size_t>(pieces), 0);
   const std::vector<BodyHandle> parts = state.running.shatter(body, point, energy);
   state.parted.push_back(parts);
   if (parts.size() >= static_cast<std::size_t>(most_pieces_for_energy))
@@ -158,11 +165,17 @@ int has(lua_State* lua) {
   return 1;
 }
 
+// What it costs that the world takes other settings for a body.
+std::int64_t cost_of_new_settings(const HostState& state, BodyHandle body) {
+  return cost::of_change(state) + cost::of_weighing(part_count(state.running.world.body_settings(body).shape));
+}
+
 // Zones know bodies by their tags: the world has to hear of a change.
 void tags_changed(lua_State* lua, BodyHandle body) {
   RunningScene& running = HostState::of(lua).running;
-  Sandbox::of(lua).spend(300);
-  if (!running.scene.zones.empty()) running.world.change(body, settings_of(running.scene, *running.body_of(body)));
+  if (running.scene.zones.empty()) return;
+  Sandbox::of(lua).spend(cost_of_new_settings(HostState::of(lua), body));
+  running.world.change(body, settings_of(running.scene, *running.body_of(body)));
 }
 
 int tag(lua_State* lua) {
@@ -172,8 +185,8 @@ int tag(lua_State* lua) {
   if (name.size() > longest) throw ScriptFault("body:tag wants a name of no more than 64 letters");
   auto* tags = tags_of(lua, body);
   if (tags && tags->size() >= most_tags) throw ScriptFault("body:tag: a body may have 64 tags");
-  if (tags && std::find(tags->begin(), tags->end(), name) == tags->end()) Sandbox::of(lua).hold(name.size());
   if (tags && std::find(tags->begin(), tags->end(), name) == tags->end()) {
+    HostState::of(lua).hold_tag(body, name.size());
     tags->push_back(name);
     tags_changed(lua, body);
   }
@@ -184,7 +197,7 @@ int untag(lua_State* lua) {
   const std::string name = take_text(lua, 2, "body:untag", "a tag's name");
   auto* tags = tags_of(lua, body);
   if (!tags || std::erase(*tags, name) == 0) return 0;
-  Sandbox::of(lua).let_go(name.size());
+  HostState::of(lua).let_go_tag(body, name.size());
   tags_changed(lua, body);
   return 0;
 }
@@ -231,6 +244,7 @@ void push_tags(lua_State* lua, BodyHandle body) {
   lua_newtable(lua);
   const auto* tags = tags_of(lua, body);
   if (!tags) return;
+  Sandbox::of(lua).take_off(15 * cost::steps(1 + tags->size()));
   for (std::size_t i = 0; i < tags->size(); ++i) {
     lua_pushstring(lua, (*tags)[i].c_str());
     lua_rawseti(lua, -2, static_cast<lua_Integer>(i) + 1);
@@ -264,6 +278,7 @@ int index(lua_State* lua) {
   } else if (key == "grounded") {
     lua_pushboolean(lua, grounded(state, body));
   } else if (key == "submerged") {
+    state.sandbox.spend(cost::of_wet * (1 + cost::steps(state.running.scene.zones.size() / 8)));
     lua_pushnumber(lua, world.submerged(body));
   } else if (key == "asleep") {
     lua_pushboolean(lua, world.asleep(body));
@@ -284,17 +299,15 @@ int index(lua_State* lua) {
 
 // Setting how a body breaks may make its pieces anew.
 std::int64_t cost_of_setting(const HostState& state, BodyHandle body, const Property& property, const Value& value) {
-  constexpr std::int64_t least = 50, of_a_piece = 3'000;
+  const auto moves = {"position", "orientation", "velocity", "angular_velocity"};
+  if (std::find(moves.begin(), moves.end(), property.name) != moves.end()) return cost::of_waking(state);
+  const std::int64_t least = cost_of_new_settings(state, body);
   const Body* now = state.running.body_of(body);
-  if (!now) return least;
-  const bool in_breaking = property.name.starts_with("piece") || property.name.starts_with("brick_") ||
-                           property.name.starts_with("pane_") || property.name == "breaks_into" ||
-                           property.name == "held_pieces";
-  if (!in_breaking) return least;
+  if (!now || !value_fault(property, value).empty()) return least;
   Body then = *now;
   property.set(then, value);
   if (same_pieces(now->breaking, then.breaking)) return least;
-  return least + of_a_piece * pieces_expected(then.shape, then.breaking);
+  return least + cost::of_cut_part * pieces_expected(then.shape, then.breaking);
 }
 
 int set_index(lua_State* lua) {

@@ -209,6 +209,7 @@ int only(lua_State* lua) {
     lua_insert(lua, 1);
     lua_settable(lua, 1);
   }
+  Sandbox::of(lua).take_off(20);
   lua_pushcclosure(lua, call_if_tagged, 1);
   return 1;
 }

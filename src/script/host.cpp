@@ -42,6 +42,50 @@ void sort_dials(std::vector<Dial>& dials, const std::string& source) {
 
 }  // namespace
 
+ScriptHost::State::State(RunningScene& running_scene, std::uint64_t the_seed, const SandboxLimits& limits)
+    : running(running_scene),
+      seed(the_seed),
+      sandbox(limits, this),
+      bodies_at_start(running_scene.world.body_count()),
+      joints_at_start(running_scene.scene.joints.size()) {}
+
+namespace {
+
+// What the world, the scene and the records of a play hold of a body and of a joint.
+std::size_t bytes_of_made(std::size_t bodies, std::size_t joints) {
+  constexpr std::size_t of_a_body = 8000, of_a_joint = 2000;
+  return bodies * of_a_body + joints * of_a_joint;
+}
+
+}  // namespace
+
+void ScriptHost::State::hold_made(std::size_t bodies, std::size_t joints) {
+  const std::size_t bytes = bytes_of_made(bodies, joints);
+  sandbox.hold(bytes);
+  made_bytes += bytes;
+}
+
+void ScriptHost::State::hold_tag(BodyHandle body, std::size_t bytes) {
+  sandbox.hold(bytes);
+  tag_bytes.resize(std::max<std::size_t>(tag_bytes.size(), body.index + 1));
+  tag_bytes[body.index] += bytes;
+}
+
+void ScriptHost::State::let_go_tag(BodyHandle body, std::size_t bytes) {
+  if (body.index >= tag_bytes.size()) return;
+  const std::size_t held = std::min(bytes, tag_bytes[body.index]);  // the scene's own tags were never counted
+  tag_bytes[body.index] -= held;
+  sandbox.let_go(held);
+}
+
+void ScriptHost::State::count_made() {
+  const auto more = [](std::size_t now, std::size_t before) { return now > before ? now - before : 0; };
+  const std::size_t now = bytes_of_made(more(running.world.body_count(), bodies_at_start),
+                                        more(running.scene.joints.size(), joints_at_start));
+  sandbox.hold_instead(made_bytes, now);
+  made_bytes = now;
+}
+
 void ScriptHost::State::report(LogLevel level, const ScriptInstance& instance, const std::string& text) {
   LogLine line;
   line.level = level;
@@ -191,6 +235,7 @@ void ScriptHost::clear_away() {
   for (const BodyHandle body : gone) {
     if (!s.running.world.alive(body)) continue;
     s.running.remove(body);
+    if (body.index < s.tag_bytes.size()) s.let_go_tag(body, s.tag_bytes[body.index]);
     const std::vector<std::size_t> scripts = s.on_body(body);
     for (const std::size_t i : scripts) {
       if (s.heads[i].body != body) continue;
@@ -201,6 +246,7 @@ void ScriptHost::clear_away() {
     if (body.index < s.instances_of.size()) s.instances_of[body.index].clear();
   }
   if (!gone.empty()) s.forget_gone();
+  s.count_made();
   constexpr int steps_for_garbage = 500;  // in a tick
   s.sandbox.collect(steps_for_garbage);
 }

@@ -73,7 +73,7 @@ class ScriptHost {
   /// A text that does not compile leaves the old one running and returns false.
   bool reload(const std::string& file, const std::string& source);
 
-  void begin_tick();  ///< before its inputs: what scripts may use of a tick is there again
+  void begin_tick();  ///< before anything of it, its inputs too: what scripts may use of a tick is there again
   // The phases of a tick, in their order. Handlers run in the order in which scripts were added.
   void play();                                             ///< before the first tick
   void set_action(const std::string& name, double value);  ///< an input; on.press, on.release

@@ -98,8 +98,7 @@ struct RidePlace {
 RidePlace ride_place(const Ride& ride, std::int64_t tick);
 
 struct ScriptHost::State {
-  State(RunningScene& running_scene, std::uint64_t the_seed, const SandboxLimits& limits)
-      : running(running_scene), seed(the_seed), sandbox(limits, this) {}
+  State(RunningScene& running_scene, std::uint64_t the_seed, const SandboxLimits& limits);
 
   RunningScene& running;
   std::uint64_t seed;
@@ -123,10 +122,13 @@ struct ScriptHost::State {
   std::vector<Drawn> drawn;                      ///< what scripts drew since the last tick
   std::vector<Watched> watched_numbers;          ///< since they were last taken
   bool watched = false;
-  std::vector<ScriptAct> acts;    ///< since the last tick began, when watched
-  int stamps_within = 0;          ///< copies that are being made, one within the other
-  std::int64_t ground_tick = -1;  ///< when `on_ground` was worked out
-  std::vector<char> on_ground;    ///< by body index
+  std::vector<ScriptAct> acts;  ///< since the last tick began, when watched
+  int stamps_within = 0;        ///< copies that are being made, one within the other
+  std::size_t bodies_at_start, joints_at_start;
+  std::vector<std::size_t> tag_bytes;  ///< of the scripts' memory, by body index
+  std::size_t made_bytes = 0;          ///< of the scripts' memory that bodies and joints made in play take
+  std::int64_t ground_tick = -1;       ///< when `on_ground` was worked out
+  std::vector<char> on_ground;         ///< by body index
 
   static State& of(lua_State* lua) { return *static_cast<State*>(Sandbox::of(lua).user); }
   ScriptInstance& now() { return instances[current]; }
@@ -144,6 +146,15 @@ struct ScriptHost::State {
   void forget_done();                   ///< timers and messages that are over
   void forget_gone();                   ///< instances whose bodies were removed, once they are the greater part
   bool removed(BodyHandle body) const;
+  /// Counts so many bodies and joints that the running script makes into the memory that scripts have. Throws
+  /// ScriptFault when it is too much.
+  void hold_made(std::size_t bodies, std::size_t joints);
+  /// Counts tags of so many bytes that the running script gives the body, until it is removed. Throws ScriptFault when
+  /// it is too much.
+  void hold_tag(BodyHandle body, std::size_t bytes);
+  void let_go_tag(BodyHandle body, std::size_t bytes);
+  /// Counts anew what was made in play and is still there.
+  void count_made();
   /// Counts one more of what the running script may do so many times in a tick. Throws ScriptFault when it is one too
   /// many.
   void count(int Spent::*what, int most, const char* told);

@@ -1,6 +1,7 @@
 // Joints in Lua: `scene:joint(name)` and `scene:join{…}` give one; it can be read, retuned and cut.
 #include <array>
 
+#include "script/cost.h"
 #include "script/host_state.h"
 #include "script/values.h"
 
@@ -90,7 +91,9 @@ int set_index(lua_State* lua) {
   const std::string key = lua_type(lua, 2) == LUA_TSTRING ? lua_tostring(lua, 2) : "";
   const Tunable* t = tunable(key);
   if (!t) throw ScriptFault("a joint's '" + key + "' can't be set");
-  World& world = HostState::of(lua).running.world;
+  HostState& state = HostState::of(lua);
+  state.sandbox.spend(cost::of_change(state));
+  World& world = state.running.world;
   JointSettings s = world.joint_settings(joint);
   const double value = take_number(lua, 3, ("joint." + key).c_str(), "a number");
   (t->along ? s.along.*(t->along) : s.*(t->whole)) = value;

@@ -327,7 +327,7 @@ int look(lua_State* lua, const char* call, bool find) {
       find && (lua_toboolean(lua, 4) != 0 || pattern.find_first_of("^$*+?.([%-") == std::string_view::npos);
   Sandbox& box = Sandbox::of(lua);
   if (plain) {
-    box.spend(static_cast<std::int64_t>((text.size() + pattern.size()) / 16));
+    box.spend(static_cast<std::int64_t>((text.size() + pattern.size()) / 4));
     // memmem's time grows with the sum of both lengths, not with their product.
     const void* const found = memmem(text.data() + from, text.size() - from, pattern.data(), pattern.size());
     const std::size_t at = found ? static_cast<std::size_t>(static_cast<const char*>(found) - text.data()) : 0;
@@ -457,6 +457,7 @@ int gsub(lua_State* lua) {
     const std::size_t end = matcher.match_at(s);
     if (end != Matcher::nowhere && end != last) {
       ++count;
+      Sandbox::of(lua).spend(15);
       keep(kept, s);
       push_replacement(lua, matcher, s, end);
       if (lua_toboolean(lua, -1) == 0) {

@@ -95,8 +95,11 @@ constexpr ReferenceEntry entries[] = {
     {body, "body:halt", "body:halt()", "Velocity and spin to zero, at once.", stops,
      "function on.touch() body:halt() end"},
     {body, "body:place", "body:place(point [, turn])",
-     "Puts the body there (m, scene frame) at once, whatever is in the way; its velocity stays.", stops,
-     "function on.play() body:place(vec(0, 3, 0), turn(vec(0, 1, 0), 0.5)) end"},
+     "Puts the body there (m, scene frame) at once, whatever is in the way; its velocity stays. A kinematic body that "
+     "is placed (or advances, or has its `position` set) tick after tick is a mover: it goes there within the tick, "
+     "carries what lies on it, pushes what it meets and has that speed. Placed once, or farther off than its own "
+     "radius from where it was going, it jumps and takes nothing along.",
+     stops, "function on.play() body:place(vec(0, 3, 0), turn(vec(0, 1, 0), 0.5)) end"},
     {body, "body:advance", "body:advance(way [, slide])",
      "Moves a kinematic body along `way` (m) until it hits something, sliding on along it if `slide` is true. Gives "
      "the "
@@ -118,7 +121,8 @@ constexpr ReferenceEntry entries[] = {
      "what can't be cut, or a plane that misses or only grazes it, stops the script and says why",
      "local other = body:slice(body.position, vec(1, 0, 0))\nother:impulse(vec(1, 0, 0))"},
     {body, "body:shatter", "body:shatter(point, energy) → pieces",
-     "Breaks the body at once, finer near `point` (m): into as many pieces as `energy` (J) pays for, by its toughness. "
+     "Breaks the body at once, finer near `point` (m): into as many pieces as `energy` (J) pays for, by its toughness, "
+     "200 at most. "
      "Gives them all, the body itself first.",
      "what has no inside, as a mesh, stops the script and says why",
      "local pieces = body:shatter(body.position, 50)\nprint(#pieces)"},
@@ -368,9 +372,10 @@ A call that can't be met stops that script on that body and says why:
 
 All else plays on. What scripts cost is counted, and one that goes past its limits is stopped in the same way. In each tick
 one script on one body may take 5 million steps, its handlers, timers and messages together, and all scripts 20 million:
-a step is an instruction of Lua, 64 bytes of new text or table, a step of a pattern; a ray costs 200, a sweep 2,000, a stamp
+a step is an instruction of Lua, 64 bytes of new text or table, a step of a pattern; a call costs 10, a ray or a sweep 300
+and a sweep 100 more for each body that it measures, a property that is set 200 and more where much is near, a stamp
 4,000, a slice 100,000, `body:shatter` as much and 5,000 for each part. In one tick it may print 1,000 lines (of 2,000 bytes), draw 1,000 things, start
-10,000 timers and messages and join 500 times. All scripts together may hold 256 MB; a text may have a megabyte. Saving a script puts it in place from the next tick, on
+10,000 timers and messages and join 500 times. All scripts together may hold 256 MB, a body that they make counting as 8 kB and a joint as 2; a text may have a megabyte. Saving a script puts it in place from the next tick, on
 every body that carries it, requires it or builds on it; dials keep their settings, the file's top level runs again,
 timers are called off, `on.play` does not come again. A file that does not compile leaves the old one running.
 )";

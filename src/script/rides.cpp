@@ -1,5 +1,6 @@
 // Bodies that ride paths: where they are at each tick, and what happens when they arrive.
 #include "geometry/error.h"
+#include "script/cost.h"
 #include "script/host_state.h"
 #include "script/values.h"
 
@@ -75,6 +76,7 @@ int ride(lua_State* lua) {
   if (!state.running.find_path(path)) throw ScriptFault("body:ride: the scene has no path called '" + path + "'");
   if (state.running.world.body_settings(body).kind != MotionKind::kinematic)
     throw ScriptFault("body:ride wants a kinematic body; say body.kind = \"kinematic\" first");
+  state.sandbox.spend(cost::of_waking(state) + 4 * cost::steps(state.rides.size()));
   Ride r = how_to_ride(lua, 3);
   r.body = body;
   r.path = path;

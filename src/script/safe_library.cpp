@@ -17,11 +17,12 @@ void charge(lua_State* lua, std::int64_t steps) {
   if (box.over_budget()) luaL_error(lua, "%s", box.budget_fault());
 }
 
-void charge_texts(lua_State* lua) {
+// `in_a_step`: so many bytes of the arguments' texts cost as much as a step.
+void charge_texts(lua_State* lua, std::int64_t in_a_step = static_cast<std::int64_t>(bytes_in_a_step)) {
   std::int64_t bytes = 0;
   for (int i = 1; i <= lua_gettop(lua); ++i)
     if (lua_type(lua, i) == LUA_TSTRING) bytes += static_cast<std::int64_t>(lua_rawlen(lua, i));
-  charge(lua, 2 + lua_gettop(lua) + bytes / static_cast<std::int64_t>(bytes_in_a_step));
+  charge(lua, 2 + lua_gettop(lua) + bytes / in_a_step);
 }
 
 // How many values from `low` to `high`, as the library reads them: a float with a whole value is an integer too.
@@ -54,6 +55,12 @@ int call_own(lua_State* lua) {
 // A function that costs by the texts that it is given.
 int by_texts(lua_State* lua) {
   charge_texts(lua);
+  return call_own(lua);
+}
+
+// One that reads them byte by byte.
+int by_bytes(lua_State* lua) {
+  charge_texts(lua, 4);
   return call_own(lua);
 }
 
@@ -107,9 +114,11 @@ int by_places(lua_State* lua) {
   return call_own(lua);
 }
 
+constexpr std::int64_t of_caught_error = 60;  // the call may fail
+
 // pcall and xpcall hand on the one error that must not be caught: being out of time.
 int safe_pcall(lua_State* lua) {
-  charge(lua, 10);
+  charge(lua, of_caught_error);
   if (lua_gettop(lua) == 0) return luaL_error(lua, "pcall wants a function");
   const int status = lua_pcall(lua, lua_gettop(lua) - 1, LUA_MULTRET, 0);
   if (status != LUA_OK && Sandbox::of(lua).over_budget()) return lua_error(lua);
@@ -121,7 +130,7 @@ int safe_pcall(lua_State* lua) {
 // The handler runs after the call has ended, not where it failed: there it could loop for ever, since Lua watches
 // nothing while it deals with an error out of the watching itself. Without the debug library a script can't tell.
 int safe_xpcall(lua_State* lua) {
-  charge(lua, 10);
+  charge(lua, of_caught_error);
   if (lua_gettop(lua) < 2) return luaL_error(lua, "xpcall wants a function and a handler");
   lua_pushvalue(lua, 2);
   lua_insert(lua, 1);
@@ -244,7 +253,7 @@ int sorted_pairs(lua_State* lua) {
     lua_rawseti(lua, 2, ++count);
   }
   charge(lua,
-         4 + static_cast<std::int64_t>(8 * static_cast<double>(count) * std::log2(static_cast<double>(count) + 1)));
+         4 + static_cast<std::int64_t>(20 * static_cast<double>(count) * std::log2(static_cast<double>(count) + 1)));
   // Heap sort on the list of keys: no memory of our own that an error could leak.
   const auto less = [&](lua_Integer i, lua_Integer j) {
     lua_rawgeti(lua, 2, i);
@@ -394,7 +403,7 @@ void Sandbox::open_libraries() {
     lua_setfield(lua, shared, name);
   }
   for (const char* name : {"select", "tonumber"}) {
-    replace(lua, name, by_texts);
+    replace(lua, name, by_bytes);
     lua_getfield(lua, -1, name);
     lua_setfield(lua, shared, name);
   }
@@ -452,7 +461,7 @@ void Sandbox::open_libraries() {
 
   open("utf8", luaopen_utf8);
   replace(lua, "codepoint", by_places);
-  for (const char* name : {"char", "len", "offset", "codes"}) replace(lua, name, by_texts);
+  for (const char* name : {"char", "len", "offset", "codes"}) replace(lua, name, by_bytes);
   make_read_only(lua, "utf8");
   lua_setfield(lua, shared, "utf8");
 

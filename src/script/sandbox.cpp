@@ -149,6 +149,15 @@ Spent& Sandbox::of_this_tick(Spent& spent) const {
   return spent;
 }
 
+void charge_fault(lua_State* lua) {
+  constexpr std::int64_t of_throwing = 300;
+  Sandbox::of(lua).take_off(of_throwing);
+}
+
+void charge_call(lua_State* lua) {
+  Sandbox::of(lua).spend(steps_of_a_call);
+}
+
 void Sandbox::spend(std::int64_t steps) {
   take_off(steps);
   if (over_budget()) throw ScriptFault(budget_fault());

@@ -20,6 +20,14 @@ class ScriptFault : public std::runtime_error {
   using std::runtime_error::runtime_error;
 };
 
+/// What each call of a function of ours costs, beside what it does.
+inline constexpr std::int64_t steps_of_a_call = 10;
+
+/// Takes that off what the running script has left. Throws ScriptFault when nothing is.
+void charge_call(lua_State* lua);
+/// And what a fault costs beside that; throws nothing.
+void charge_fault(lua_State* lua);
+
 /// Turns a C++ function that may throw into one that Lua can call: no exception passes through Lua, and no Lua error
 /// jumps over C++ objects.
 template <int (*function)(lua_State*)>
@@ -27,6 +35,7 @@ int lua_guarded(lua_State* lua) {
   bool failed = false;
   int results = 0;
   try {
+    charge_call(lua);
     results = function(lua);
   } catch (const std::exception& e) {
     luaL_where(lua, 1);
@@ -34,7 +43,10 @@ int lua_guarded(lua_State* lua) {
     lua_concat(lua, 2);
     failed = true;
   }
-  if (failed) return lua_error(lua);
+  if (failed) {
+    charge_fault(lua);
+    return lua_error(lua);
+  }
   return results;
 }
 
@@ -119,6 +131,11 @@ class Sandbox {
   /// ScriptFault when all scripts together would have more than they may.
   void hold(std::size_t bytes);
   void let_go(std::size_t bytes) { held_ -= std::min(bytes, held_); }
+  /// Counts `now` bytes in place of `before`, for what was counted anew; whether that is too much the next call finds.
+  void hold_instead(std::size_t before, std::size_t now) {
+    let_go(before);
+    held_ += now;
+  }
 
   /// The thread's steps are counted; finely from where nothing is left of the budget.
   void watch(lua_State* thread) const;

@@ -6,6 +6,7 @@
 #include "geometry/parts.h"
 #include "scene/names.h"
 #include "scene/stamps.h"
+#include "script/cost.h"
 #include "script/host_state.h"
 #include "script/values.h"
 
@@ -29,20 +30,24 @@ int find(lua_State* lua) {
 
 int zone(lua_State* lua) {
   check_colon(lua, "scene:zone");
-  const auto found = HostState::of(lua).running.find_zone(take_text(lua, 2, "scene:zone", "a zone's name"));
+  HostState& state = HostState::of(lua);
+  state.sandbox.spend(cost::of_name(state.running.scene.zones.size()));
+  const auto found = state.running.find_zone(take_text(lua, 2, "scene:zone", "a zone's name"));
   found ? push(lua, *found) : lua_pushnil(lua);
   return 1;
 }
 
 int joint(lua_State* lua) {
   check_colon(lua, "scene:joint");
-  const auto found = HostState::of(lua).running.find_joint(take_text(lua, 2, "scene:joint", "a joint's name"));
+  HostState& state = HostState::of(lua);
+  state.sandbox.spend(cost::of_name(state.running.scene.joints.size()));
+  const auto found = state.running.find_joint(take_text(lua, 2, "scene:joint", "a joint's name"));
   found ? push(lua, *found) : lua_pushnil(lua);
   return 1;
 }
 
 std::vector<BodyHandle> bodies_with(HostState& state, const std::string* tag) {
-  state.sandbox.spend(20 + 2 * static_cast<std::int64_t>(state.running.world.body_count()));
+  state.sandbox.spend(20 + 6 * cost::steps(state.running.world.body_count()));
   std::vector<BodyHandle> found;
   for (const BodyHandle handle : state.running.world.bodies()) {
     const Body* body = state.running.body_of(handle);
@@ -114,7 +119,7 @@ int ray(lua_State* lua) {
   check_colon(lua, "scene:ray");
   const Vec3 from = take_vector(lua, 2, "scene:ray", "a point in metres");
   const Vec3 direction = take_vector(lua, 3, "scene:ray", "a direction");
-  Sandbox::of(lua).spend(200);
+  Sandbox::of(lua).spend(cost::of_query);
   const double reach = lua_isnoneornil(lua, 4) ? 1000 : take_number(lua, 4, "scene:ray", "a reach in metres");
   const auto hit = HostState::of(lua).running.world.ray(from, direction, reach, take_filter(lua, 5, "scene:ray"));
   if (!hit) {
@@ -133,8 +138,11 @@ int near(lua_State* lua) {
   const double radius = take_number(lua, 3, "scene:near", "a radius in metres");
   if (!(radius > 0 && radius <= 1e6)) throw ScriptFault("scene:near wants a radius above 0, got " + readable(lua, 3));
   const World& world = state.running.world;
-  const auto found = world.overlapping(Sphere{radius}, {point, Quat::Identity()}, take_filter(lua, 4, "scene:near"));
-  state.sandbox.spend(300 + 100 * static_cast<std::int64_t>(found.size()));
+  state.sandbox.spend(cost::of_query);
+  QueryWork work;
+  const auto found =
+      world.overlapping(Sphere{radius}, {point, Quat::Identity()}, take_filter(lua, 4, "scene:near"), &work);
+  state.sandbox.take_off(cost::of_work(work) + cost::of_found * cost::steps(found.size()));
   std::vector<std::pair<double, BodyHandle>> sorted;
   for (const BodyHandle body : found) {
     if (state.removed(body)) continue;
@@ -157,7 +165,7 @@ int sweep(lua_State* lua) {
   HostState& state = HostState::of(lua);
   const World& world = state.running.world;
   const Vec3 way = take_vector(lua, 3, "scene:sweep", "a way in metres");
-  state.sandbox.spend(2000);
+  state.sandbox.spend(cost::of_query);
   Shape shape = Sphere{0.1};
   Pose pose;
   QueryFilter filter = take_filter(lua, 5, "scene:sweep");
@@ -172,7 +180,9 @@ int sweep(lua_State* lua) {
     pose.position = state.running.world.motion(state.heads[state.current].body).pose.position;
   }
   if (!lua_isnoneornil(lua, 4)) pose.position = take_vector(lua, 4, "scene:sweep", "a point to start from");
-  const auto met = world.sweep(shape, pose, way, filter);
+  QueryWork work;
+  const auto met = world.sweep(shape, pose, way, filter, &work);
+  state.sandbox.take_off(cost::of_work(work));
   if (!met) {
     lua_pushnil(lua);
     return 1;
@@ -188,13 +198,18 @@ BodyHandle enter(HostState& state, const Body& body, const std::string& stem) {
   RunningScene& running = state.running;
   if (running.world.body_count() >= most_bodies)
     throw ScriptFault("scene:stamp: there are 20,000 bodies already; does something stamp without end?");
-  state.sandbox.spend(4000);
+  state.sandbox.spend(cost::of_stamp + cost::of_weighing(part_count(body.shape)));
+  state.hold_made(1, 0);
   // Bodies inside one another are each in contact with every other: a heap of them would stop the world.
   constexpr std::size_t most_inside = 30;
   if (!is_composite(body.shape) &&
       running.world.overlapping(body.shape, {body.position, body.orientation}).size() > most_inside)
     throw ScriptFault("scene:stamp: there are more than 30 bodies at that place already; give each a place of its own");
-  return running.create(body, stem);
+  const BodyHandle made = running.create(body, stem);
+  std::size_t tags = 0;
+  for (const std::string& tag : body.tags) tags += tag.size();
+  if (tags > 0) state.hold_tag(made, tags);
+  return made;
 }
 
 // Lets the scripts of bodies that were just entered begin.
@@ -330,9 +345,14 @@ int blast(lua_State* lua) {
     }
   });
   if (!placed) throw ScriptFault("scene:blast wants { at = a point, … }");
-  state.sandbox.spend(500);
-  const auto hits = set_off(state.running.world, b, [&](BodyHandle body) { return body != except; });
-  state.sandbox.spend(20 * static_cast<std::int64_t>(hits.size()));
+  state.sandbox.spend(cost::of_blast);
+  QueryWork work;
+  const auto hits = set_off(
+      state.running.world, b, [&](BodyHandle body) { return body != except; }, &work);
+  std::size_t blown = hits.size();
+  for (const BlastHit& hit : hits)
+    if (const auto bonds = state.running.world.bonds_now(hit.body)) blown += bonds->set->pieces.size();
+  state.sandbox.take_off(cost::of_work(work) + cost::of_blown * cost::steps(blown));
   state.keep_blown(b.at, hits);  // on.blast comes when the tick is over: here other code is running
   std::vector<BodyHandle> pushed;
   pushed.reserve(hits.size());
@@ -348,8 +368,8 @@ int join(lua_State* lua) {
   RunningScene& running = state.running;
   constexpr int most_joints_a_tick = 500;
   state.count(&Spent::joints, most_joints_a_tick, "joined more than 500 times");
-  state.sandbox.spend(2000 + static_cast<std::int64_t>(running.scene.joints.size() / 4));
-  state.sandbox.hold(sizeof(SceneJoint));
+  state.sandbox.spend(cost::of_change(state));
+  state.hold_made(0, 1);
   SceneJoint j;
   std::optional<BodyHandle> a, b;
   std::optional<Vec3> at, axis;

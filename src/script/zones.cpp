@@ -1,6 +1,7 @@
 // Zones in Lua: `scene:zone(name)`, its water, and what on.enter and on.leave are given.
 #include <array>
 
+#include "script/cost.h"
 #include "script/host_state.h"
 #include "script/values.h"
 
@@ -20,6 +21,7 @@ int has(lua_State* lua) {
   const ZoneHandle zone = take_zone(lua, "zone:has");
   const BodyHandle body = take_body(lua, 2, "zone:has", false);
   const auto inside = HostState::of(lua).running.world.inside(zone);
+  Sandbox::of(lua).take_off(cost::steps(inside.size() / 2));
   lua_pushboolean(lua, std::find(inside.begin(), inside.end(), body) != inside.end());
   return 1;
 }
@@ -74,7 +76,9 @@ int set_index(lua_State* lua) {
   const std::string key = lua_type(lua, 2) == LUA_TSTRING ? lua_tostring(lua, 2) : "";
   const ZoneProperty* p = find_zone_property(key);
   if (!p) throw ScriptFault("a zone's '" + key + "' can't be set");
-  HostState::of(lua).running.set(zone, *p, take_value(lua, 3, *p, "zone"));
+  HostState& state = HostState::of(lua);
+  state.sandbox.spend(cost::of_change(state) + cost::of_name(state.running.scene.zones.size()));
+  state.running.set(zone, *p, take_value(lua, 3, *p, "zone"));
   return 0;
 }
 

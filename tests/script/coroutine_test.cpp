@@ -25,7 +25,7 @@ TEST_CASE("a timer asked for in a coroutine keeps its own function, a handler re
   CHECK(said_by("function on.cue() end\n"
                 "function on.play()\n"
                 "  local same = coroutine.wrap(function()\n"
-                "    for i = 1, 300000 do local f = on.cue if type(f) ~= 'function' then return false end end\n"
+                "    for i = 1, 100000 do local f = on.cue if type(f) ~= 'function' then return false end end\n"
                 "    return on.cue == on.cue\n"
                 "  end)\n"
                 "  print(same())\n"

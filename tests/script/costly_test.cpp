@@ -485,6 +485,24 @@ TEST_CASE("the same scripts are stopped at the same tick on every run") {
   }
 }
 
+TEST_CASE("a script saved while it plays spends as much as when that is played again") {
+  // Three quarters of a tick's budget at the top, as much again in each tick.
+  const std::string text =
+      "local function work() for i = 1, 1200000 do local x = i * i + i end end work() function on.tick() work() "
+      "print('done') end";
+  const SceneFolder folder = full_scene("function on.tick() end");
+  Play play(folder, 1);
+  run(play, 3);
+  REQUIRE(play.reload("act.lua", text));
+  run(play, 3);
+  const std::vector<std::string> lines = texts(play);
+  REQUIRE_FALSE(lines.empty());
+  CHECK_THAT(lines.front(), Catch::Contains("in one tick"));
+  Play again(folder, 1, play.inputs());
+  run(again, 6);
+  CHECK(texts(again) == lines);
+}
+
 // What scripts make the bench keep counts too, wherever it lies.
 TEST_CASE("memory that grows tick by tick ends at what scripts may have") {
   const char* const growing[] = {
@@ -501,6 +519,10 @@ TEST_CASE("memory that grows tick by tick ends at what scripts may have") {
       "string.rep('x', 3e5) .. i } end",
       "function on.tick() for k = 1, 10 do mark(body.position, string.rep('x', 3e5)) end end",
       "function on.tick() for k = 1, 10 do sound(string.rep('x', 3e5)) end end",
+      "local n = 0 function on.tick() for k = 1, 300 do n = n + 1 scene:stamp('stone', {kind = 'static', position = "
+      "vec(n % 150, 50, n // 150), tags = {string.rep('x', 60) .. n}}) end end",
+      "local n = 0 function on.tick() for k = 1, 300 do n = n + 1 scene:join{kind = 'distance', b = "
+      "scene:find('stone'), high = 99} end end",
   };
   for (const char* source : growing) {
     CAPTURE(source);
@@ -523,6 +545,30 @@ TEST_CASE("memory that grows tick by tick ends at what scripts may have") {
 #endif
     CHECK(play.scripts().memory() <= cap);
   }
+}
+
+TEST_CASE("what bodies and joints made in play take is given back when they are gone") {
+  Play play(full_scene("local n = 0\n"
+                       "function on.tick()\n"
+                       "  n = n + 1\n"
+                       "  if n % 2 == 1 then\n"
+                       "    for k = 1, 100 do\n"
+                       "      local made = scene:stamp('stone', {kind = 'static', position = vec(k, 50, 0)})\n"
+                       "      made:tag('made')\n"
+                       "      scene:join{kind = 'distance', b = made, high = 99}\n"
+                       "    end\n"
+                       "  else\n"
+                       "    for _, made in ipairs(scene:tagged('made')) do made:remove() end\n"
+                       "  end\n"
+                       "end"),
+            1);
+  run(play, 20);
+  const std::size_t before = play.scripts().memory();
+  run(play, 200);
+  CHECK(errors(play).empty());
+  CHECK(play.scripts().memory() < before + 500'000);
+  run(play, 1);
+  CHECK(play.scripts().memory() > before + 500'000);
 }
 
 // The bytes that scripts have, and so when they run out, go by what they did alone.

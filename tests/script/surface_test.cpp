@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 #include <set>
 
+#include "folders.h"
 #include "geometry/error.h"
 #include "scene/stamps.h"
 #include "script/reference.h"
@@ -65,6 +66,16 @@ TEST_CASE("the reference names everything that is registered, and nothing else")
     // Tables that are called, and fields, are not among the functions.
     const bool call = name.find('.') == std::string::npos && name != "turn" && name != "dials";
     CHECK((!call || there.contains(name)));
+  }
+}
+
+// What the worst call of each costs is measured there; a call that is added has to be listed too.
+TEST_CASE("every call is in the list of what calls cost at most") {
+  const std::string bench = read_file(in_checkout("/bench/worst_calls_bench.cpp"));
+  Play play(full_scene(""), 1);
+  for (const std::string& name : play.scripts().names()) {
+    CAPTURE(name);
+    CHECK((name.starts_with("on.") || bench.find('"' + name + '"') != std::string::npos));
   }
 }
 
