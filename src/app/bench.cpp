@@ -547,7 +547,7 @@ void Bench::watch_disk() {
   if (!session_.has_folder()) return;
   // Files that are put in place of others are new files: the folders tell of them.
   QStringList paths;
-  for (const QString& each : {QString(""), QString("/scene.json"), QString("/scripts")})
+  for (const QString& each : {QString(""), QString("/scene.json"), QString("/scripts"), QString("/meshes")})
     if (QFileInfo::exists(session_.path() + each)) paths << session_.path() + each;
   if (!paths.isEmpty()) disk_.addPaths(paths);
 }

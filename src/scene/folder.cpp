@@ -77,6 +77,30 @@ void write_atomically(const fs::path& file, const std::string& text) {
   if (folder.number >= 0) fsync(folder.number);
 }
 
+Models read_models(const fs::path& folder) {
+  Models models;
+  if (!fs::is_directory(folder / "meshes")) return models;
+  for (const auto& entry : fs::directory_iterator(folder / "meshes"))
+    if (entry.is_regular_file() && entry.path().extension() == ".obj")
+      models[entry.path().stem().string()] =
+          std::make_shared<const Model>(read_model(read_file(entry.path()), entry.path().string()));
+  return models;
+}
+
+namespace {
+
+// Whether the file holds the model already, however it is written there.
+bool holds(const fs::path& file, const Model& model) {
+  if (!fs::exists(file)) return false;
+  try {
+    return read_model(read_file(file), file.string()) == model;
+  } catch (const Error&) {
+    return false;
+  }
+}
+
+}  // namespace
+
 SceneFolder open_folder(const fs::path& given) {
   SceneFolder folder;
   folder.path = given.filename() == "scene.json" ? given.parent_path() : given;
@@ -84,13 +108,7 @@ SceneFolder open_folder(const fs::path& given) {
     throw Error(given.string(), "is not a scene folder", "a scene is a folder with a scene.json in it");
   const fs::path file = folder.path / "scene.json";
   if (!fs::exists(file)) throw Error(folder.path.string(), "has no scene.json in it");
-  Models models;
-  if (fs::is_directory(folder.path / "meshes"))
-    for (const auto& entry : fs::directory_iterator(folder.path / "meshes"))
-      if (entry.is_regular_file() && entry.path().extension() == ".obj")
-        models[entry.path().stem().string()] =
-            std::make_shared<const Model>(read_model(read_file(entry.path()), entry.path().string()));
-  folder.scene = read_scene(read_file(file), file.string(), models);
+  folder.scene = read_scene(read_file(file), file.string(), read_models(folder.path));
   if (fs::is_directory(folder.path / "scripts"))
     for (const auto& entry : fs::directory_iterator(folder.path / "scripts"))
       if (entry.is_regular_file() && entry.path().extension() == ".lua")
@@ -122,8 +140,7 @@ void save_folder(const SceneFolder& folder) {
   if (!folder.scene.models.empty()) make_folder(folder.path / "meshes");
   for (const auto& [name, model] : folder.scene.models) {
     const fs::path file = folder.path / "meshes" / (name + ".obj");
-    const std::string text = write_model(*model);
-    if (!fs::exists(file) || read_file(file) != text) write_atomically(file, text);
+    if (!holds(file, *model)) write_atomically(file, write_model(*model));
   }
   write_atomically(folder.path / "scene.json", write_scene(folder.scene));
 }

@@ -18,6 +18,9 @@ struct SceneFolder {
 /// Opens the folder (or the scene.json in it). Throws Error, with nothing half-loaded.
 SceneFolder open_folder(const std::filesystem::path& path);
 
+/// The models in a scene folder's meshes/, by name. Throws Error.
+Models read_models(const std::filesystem::path& folder);
+
 /// Writes scene.json, and every script and model that differs from what is on disk.
 void save_folder(const SceneFolder& folder);
 

@@ -5,8 +5,25 @@
 
 #include "geometry/error.h"
 #include "scene/names.h"
+#include "scene/read.h"
+#include "scene/write.h"
 
 namespace bronvel {
+
+namespace {
+
+// The meshes in the scene's folder, by file.
+std::map<std::string, FileStamp> mesh_stamps(const std::filesystem::path& folder) {
+  std::map<std::string, FileStamp> stamps;
+  std::error_code none;
+  if (folder.empty()) return stamps;
+  for (const auto& entry : std::filesystem::directory_iterator(folder / "meshes", none))
+    if (entry.is_regular_file(none) && entry.path().extension() == ".obj")
+      stamps[entry.path().filename().string()] = {entry.last_write_time(none), entry.file_size(none)};
+  return stamps;
+}
+
+}  // namespace
 
 OpenScene::OpenScene(SceneFolder folder)
     : path_(std::move(folder.path)),
@@ -14,6 +31,11 @@ OpenScene::OpenScene(SceneFolder folder)
       typed_(folder.scripts),
       saved_(std::move(folder.scripts)) {
   if (!path_.empty() && std::filesystem::exists(path_ / "scene.json")) on_disk_ = read_file(path_ / "scene.json");
+  note_meshes();
+}
+
+void OpenScene::note_meshes() {
+  meshes_on_disk_ = mesh_stamps(path_);
 }
 
 bool OpenScene::script_unsaved(const std::string& file) const {
@@ -44,6 +66,9 @@ DiskChanges OpenScene::changes_on_disk() const {
       if (typed_in && typed->second != text) changes.clashes.push_back(name);
     }
     std::sort(changes.scripts.begin(), changes.scripts.end());
+    for (const auto& [file, stamp] : mesh_stamps(path_))
+      if (const auto known = meshes_on_disk_.find(file); known == meshes_on_disk_.end() || known->second != stamp)
+        changes.meshes.push_back(file);
   } catch (const std::exception&) {
     // Being written just now; the next notice of the disk looks again.
     return {};
@@ -59,13 +84,23 @@ std::vector<std::string> OpenScene::take_in_from_disk(bool all) {
   std::map<std::string, std::string> texts;
   for (const std::string& name : changes.scripts)
     if (taken(name)) texts[name] = read_file(path_ / "scripts" / name);
+  const auto stamps = mesh_stamps(path_);
   if (changes.scene && taken("scene.json")) {
     const std::string text = read_file(path_ / "scene.json");
     Scene scene = open_folder(path_).scene;
     history_.edit("changed outside", [&](Scene& now) { now = std::move(scene); });
     history_.mark_saved();
     on_disk_ = text;
+  } else if (!changes.meshes.empty()) {
+    Models models = scene().models;
+    for (const auto& [name, model] : read_models(path_)) models[name] = model;
+    // Read anew, so that each shape is made of the mesh as it is now.
+    Scene fresh = read_scene(write_scene(scene()), (path_ / "scene.json").string(), models);
+    const bool saved = history_.saved();
+    if (!(fresh == scene())) history_.edit("meshes changed outside", [&](Scene& now) { now = std::move(fresh); });
+    if (saved) history_.mark_saved();
   }
+  meshes_on_disk_ = stamps;
   std::vector<std::string> other;
   for (auto& [name, text] : texts) {
     if (const auto typed = typed_.find(name); typed == typed_.end() || typed->second != text) other.push_back(name);
@@ -94,6 +129,7 @@ std::vector<std::string> OpenScene::save() {
 
 std::vector<std::string> OpenScene::write() {
   save_folder(as_typed());
+  note_meshes();
   scripts_kept_.clear();
   on_disk_ = read_file(path_ / "scene.json");
   std::vector<std::string> changed;

@@ -7,6 +7,7 @@
 #include <filesystem>
 
 #include "geometry/error.h"
+#include "scene/model_text.h"
 
 using namespace bronvel;
 
@@ -178,6 +179,38 @@ TEST_CASE("what another program changed is taken in; what is changed here as wel
     CHECK(open.history().undo());
     CHECK(open.scene().name == "mine");
   }
+}
+
+TEST_CASE("a mesh that another program wrote is taken in, and saving does not put the old one over it") {
+  const std::string flat = "v 0 0 0\nv 1 0 0\nv 0 1 0\nv 0 0 1\nf 1 3 2\nf 1 2 4\nf 1 4 3\nf 2 3 4\n";
+  const std::string tall = "# by hand\nv 0 0 0\nv 1 0 0\nv 0 3 0\nv 0 0 1\nf 1 3 2\nf 1 2 4\nf 1 4 3\nf 2 3 4\n";
+  const auto path = empty_place("meshes");
+  SceneFolder folder = barge_folder(path);
+  folder.scene.models["rock"] = std::make_shared<const Model>(read_model(flat, "rock.obj"));
+  Body rock;
+  rock.name = "rock";
+  rock.looks.emplace();
+  rock.looks->model = "rock";
+  folder.scene.bodies.push_back(rock);
+  save_folder(folder);
+  OpenScene open(open_folder(path));
+  CHECK_FALSE(open.changes_on_disk().any());
+  rename_barge(open, "mine");  // is not lost
+  write_atomically(path / "meshes" / "rock.obj", tall);
+  CHECK(open.changes_on_disk().meshes == std::vector<std::string>{"rock.obj"});
+  CHECK(open.changes_on_disk().clashes.empty());
+  open.take_in_from_disk(false);
+  CHECK(open.scene().name == "mine");
+  CHECK_FALSE(open.saved());
+  CHECK(*open.scene().models.at("rock") == read_model(tall, "rock.obj"));
+  CHECK_FALSE(open.changes_on_disk().any());
+  open.save();
+  CHECK(open.saved());
+  CHECK(read_file(path / "meshes" / "rock.obj") == tall);  // as it was written there
+  CHECK(open.history().undo());
+  CHECK(*open.scene().models.at("rock") == read_model(flat, "rock.obj"));
+  write_atomically(path / "meshes" / "rock.obj", "v 0 0\n");
+  CHECK_THROWS_AS(open.take_in_from_disk(false), Error);
 }
 
 TEST_CASE("a scene that another program broke is refused, and what is here stays") {
