@@ -158,7 +158,9 @@ void Session::take_in_from_disk(bool all) {
   std::string names;
   if (changes.scene &&
       (all || std::find(changes.clashes.begin(), changes.clashes.end(), "scene.json") == changes.clashes.end()))
-    names = std::string("scene.json") + (runner_ ? " (from the next play)" : "");
+    names = "scene.json";
+  for (const std::string& file : changes.meshes) names += (names.empty() ? "" : ", ") + file;
+  if (runner_ && !names.empty()) names += " (from the next play)";
   for (const std::string& file : other) names += (names.empty() ? "" : ", ") + file;
   if (!names.empty()) say("Changed outside, and taken in: " + QString::fromStdString(names));
 }
@@ -281,10 +283,10 @@ void Session::try_out(const std::function<void(Scene&)>& change) {
     return;
   }
   // Drawing the stage is dear: a dial that is dragged changes nothing on it.
-  const Frame before = frame_;
+  const Frame before = moment_.frame;
   look_at_moment();
   emit values_changed();
-  if (!looks_alike(before, frame_)) emit refreshed();
+  if (!looks_alike(before, moment_.frame)) emit refreshed();
   follow_changes();
 }
 
@@ -359,25 +361,9 @@ void Session::take_script(const std::string& file, const std::string& body) {
 }
 
 void Session::rebuild_views() {
-  frame_ = frame_of(scene());
-  waters_ = water_views(scene(), frame_.zones, seed(), 0);
-  chosen_floating_.reset();
-  chosen_bonds_.clear();
+  moment_ = moment_of(scene(), seed(), choice_);
   if (pulled_ > 0)
     if (const auto pieces = chosen_pieces()) show_pieces(*pieces);
-  chosen_reading_.reset();
-  joint_reading_.reset();
-  if (const Body* found = scene().find(chosen())) {
-    const BodyMotion motion = motion_of(*found);
-    BodyReading reading;
-    reading.pose = motion.pose;
-    reading.velocity = motion.velocity;
-    reading.angular_velocity = motion.angular_velocity;
-    reading.kind = found->kind;
-    reading.mass.mass = found->mass;
-    reading.gravity = scene().world.gravity;
-    chosen_reading_ = reading;
-  }
 }
 
 std::shared_ptr<const PieceSet> Session::chosen_pieces() const {
@@ -400,7 +386,7 @@ void Session::pull_apart(double share) {
 // The chosen body's pieces in its place, drawn away from its middle; those that are held stand darker.
 void Session::show_pieces(const PieceSet& pieces) {
   const Body* body = scene().find(chosen());
-  std::vector<BodyView>& views = frame_.bodies;
+  std::vector<BodyView>& views = moment_.frame.bodies;
   const auto at = std::find_if(views.begin(), views.end(), [&](const BodyView& v) { return v.name == chosen(); });
   if (!body || at == views.end()) return;
   const BodyView whole = *at;

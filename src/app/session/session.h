@@ -11,9 +11,7 @@
 #include "app/session/asker.h"
 #include "app/session/choice.h"
 #include "app/session/loudspeaker.h"
-#include "app/session/water_view.h"
-#include "lab/floating_reading.h"
-#include "lab/frame.h"
+#include "app/session/moment.h"
 #include "lab/snags.h"
 #include "lab/take_file.h"
 #include "lab/take_reader.h"
@@ -132,10 +130,10 @@ class Session : public QObject {
   bool key(const std::string& name, bool down);
   void release_keys();
   double action_now(const std::string& action) const;
-  const std::vector<Drawn>& drawn() const { return frame_.drawn; }
-  const std::vector<Passing>& passing() const { return frame_.passing; }
-  const std::optional<HandHold>& held() const { return frame_.hand; }
-  const std::vector<ContactView>& contacts() const { return frame_.contacts; }
+  const std::vector<Drawn>& drawn() const { return moment_.frame.drawn; }
+  const std::vector<Passing>& passing() const { return moment_.frame.passing; }
+  const std::optional<HandHold>& held() const { return moment_.frame.hand; }
+  const std::vector<ContactView>& contacts() const { return moment_.frame.contacts; }
 
   // Properties and dials of a body: in the running play if there is one, else in the document.
   Value value(const std::string& body, const Property& property);
@@ -163,19 +161,19 @@ class Session : public QObject {
   void drop_pending();                            ///< asked again, the play no longer sets them
 
   // Readings, as of the last refresh, of the moment that is looked at: now, or where the play head stands
-  std::int64_t tick() const { return frame_.tick; }
+  std::int64_t tick() const { return moment_.frame.tick; }
   double time() const;
   std::uint64_t seed() const { return seed_.value_or(scene().seed); }
-  const std::vector<BodyView>& bodies() const { return frame_.bodies; }
-  const std::vector<BodyView>& joints() const { return frame_.joints; }
-  std::optional<BodyReading> chosen_reading() const { return chosen_reading_; }
+  const std::vector<BodyView>& bodies() const { return moment_.frame.bodies; }
+  const std::vector<BodyView>& joints() const { return moment_.frame.joints; }
+  std::optional<BodyReading> chosen_reading() const { return moment_.body; }
   std::optional<JointReading> joint_reading() const {
-    return joint_reading_;
+    return moment_.joint;
   }  ///< of the chosen joint, in play or a take
-  const std::vector<SceneZone>& zones() const { return frame_.zones; }
-  const std::vector<WaterView>& waters() const { return waters_; }
-  const std::optional<FloatingReading>& chosen_floating() const { return chosen_floating_; }
-  const std::vector<BondReading>& chosen_bonds() const { return chosen_bonds_; }
+  const std::vector<SceneZone>& zones() const { return moment_.frame.zones; }
+  const std::vector<WaterView>& waters() const { return moment_.waters; }
+  const std::optional<FloatingReading>& chosen_floating() const { return moment_.floating; }
+  const std::vector<BondReading>& chosen_bonds() const { return moment_.bonds; }
   /// The pieces that the chosen body would break into, shown apart by this share of its size; 0: as one.
   void pull_apart(double share);
   double pulled_apart() const { return pulled_; }
@@ -331,7 +329,7 @@ class Session : public QObject {
   std::map<std::string, std::vector<Dial>> dials_read_;
   std::vector<Change> pending_;
   bool tuned_ = false;                                 // in the running play
-  Frame frame_;                                        // of the moment that is looked at
+  Moment moment_;                                      // that is looked at: now, or where the play head stands
   std::int64_t live_tick_ = 0;                         // of the running play
   std::optional<double> playing_rate_;                 // its tick rate, Hz
   std::map<std::string, std::vector<Dial>> declared_;  // by script, as it last loaded
@@ -340,12 +338,7 @@ class Session : public QObject {
   std::set<std::string> typed_lately_;
   QTimer typing_ends_;
   std::string refused_;  // why the last question was
-  std::vector<WaterView> waters_;
-  std::optional<FloatingReading> chosen_floating_;
-  std::vector<BondReading> chosen_bonds_;
   double pulled_ = 0;
-  std::optional<BodyReading> chosen_reading_;
-  std::optional<JointReading> joint_reading_;
   std::deque<LogLine> log_;
   std::uint64_t lines_logged_ = 0;                    // in all, those forgotten too
   std::uint64_t faults_from_play_ = 0;                // the first line of the running or last play

@@ -95,16 +95,10 @@ void Session::look_at_moment() {
     return;
   }
   with_take([&](const Take& take, TakeReader& reader) {
-    frame_ = reader.frame(take, *head_);
+    moment_ = moment_of(take, reader, *head_, choice_);
     // An answer that still fills may not have come so far: the head waits for it.
     const bool fills = filling_ && shown->label.number == asked_number_;
-    if (!pause_at_ && !fills) head_ = frame_.tick;
-    waters_ =
-        water_views(take.folder.scene, frame_.zones, take.seed, static_cast<double>(frame_.tick) / take.tick_rate());
-    chosen_reading_ = reader.body(take, chosen(), frame_.tick);
-    joint_reading_ = choice_.kind == ThingKind::joint ? reader.joint(take, choice_.other, frame_.tick) : std::nullopt;
-    chosen_floating_ = chosen().empty() ? std::nullopt : reader.floating(take, chosen(), frame_.tick);
-    chosen_bonds_ = chosen().empty() ? std::vector<BondReading>{} : reader.bonds(take, chosen(), frame_.tick);
+    if (!pause_at_ && !fills) head_ = moment_.frame.tick;
   });
 }
 

@@ -265,7 +265,7 @@ void Session::end_pending(const std::vector<Change>& kept) {
 }
 
 double Session::time() const {
-  return static_cast<double>(frame_.tick) / (head_ ? shown_rate() : live_rate());
+  return moment_.time;
 }
 
 void Session::add_log(std::vector<LogLine> lines) {
@@ -355,18 +355,12 @@ void Session::refresh() {
       pause_at_.reset();
       head_.reset();
     }
-    const RunningScene& running = play.running();
     passing_.insert(passing_.end(), fresh_->passing.begin(), fresh_->passing.end());
     fresh_->passing.clear();
     if (!head_) {
-      renew_frame(frame_, play);
-      if (!takes_.empty() && takes_.back().playing) renew_contacts(frame_, takes_.back().take->touching(), running);
-      const auto handle = running.find(chosen());
-      chosen_bonds_ = handle ? running.world.bonds(*handle) : std::vector<BondReading>{};
-      chosen_floating_ = handle ? floating_reading(running.world, *handle) : std::nullopt;
-      chosen_reading_ = handle ? std::optional(body_reading(running.world, *handle)) : std::nullopt;
-      const auto joint = choice_.kind == ThingKind::joint ? running.find_joint(choice_.other) : std::nullopt;
-      joint_reading_ = joint ? std::optional(running.world.reading(*joint)) : std::nullopt;
+      const bool recorded = !takes_.empty() && takes_.back().playing;
+      const std::vector<Touching> touching = recorded ? takes_.back().take->touching() : std::vector<Touching>{};
+      renew_moment(moment_, play, recorded ? &touching : nullptr, choice_);
     }
     // What came since the last tick is not in its recording yet.
     const std::vector<LogLine> late = play.take_log();
@@ -393,10 +387,7 @@ void Session::refresh() {
     until_memory_looked_at_ = refreshes_between;
     forget_takes();
   }
-  if (!head_) {
-    frame_.passing = passing_;
-    waters_ = water_views(scene(), frame_.zones, seed(), time());
-  }
+  if (!head_) moment_.frame.passing = passing_;
   add_log(std::move(lines));
   if (more_snags) emit snags_changed();
   if (ended) {
