@@ -508,6 +508,9 @@ TakeFile read_parts(const Database& database) {
 void save_take(const Take& take, const TakeLabel& label, const std::filesystem::path& file, int version) {
   const std::filesystem::path fresh = file.string() + ".new";
   std::error_code ignored;
+  // What is no file, such as a device, would be gone once the fresh one has taken its place.
+  if (std::filesystem::exists(file, ignored) && !std::filesystem::is_regular_file(file, ignored))
+    throw Error(file.string(), "can't be written: it is no file", "name a file for the take");
   std::filesystem::remove(fresh, ignored);
   try {
     {

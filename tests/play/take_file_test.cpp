@@ -2,6 +2,7 @@
 #include "lab/take_file.h"
 
 #include <sys/resource.h>
+#include <sys/stat.h>
 
 #include <catch2/catch.hpp>
 #include <csignal>
@@ -157,6 +158,12 @@ TEST_CASE("a disk that is full, or a folder that is gone, leaves the file that w
   CHECK(open_take(file).label.name == "before");
   CHECK_FALSE(fs::exists(file.string() + ".new"));
   CHECK_THROWS_AS(save_take(take, {}, scratch("no") / "folder" / "x.take"), Error);
+  // What is no file stays what it is.
+  const fs::path pipe = scratch("pipe.take");
+  fs::remove(pipe);
+  REQUIRE(mkfifo(pipe.c_str(), 0600) == 0);
+  CHECK_THROWS_WITH(save_take(take, {}, pipe), Catch::Contains("no file"));
+  CHECK(fs::is_fifo(pipe));
 }
 
 TEST_CASE("a take of a newer version says so") {
