@@ -2,6 +2,7 @@
 #include <array>
 
 #include "dynamics/blast.h"
+#include "dynamics/bonds.h"
 #include "geometry/error.h"
 #include "geometry/parts.h"
 #include "scene/names.h"
@@ -23,7 +24,9 @@ void check_colon(lua_State* lua, const char* call) {
 
 int find(lua_State* lua) {
   check_colon(lua, "scene:find");
-  const auto found = HostState::of(lua).running.find(take_text(lua, 2, "scene:find", "a body's name"));
+  const std::string name = take_text(lua, 2, "scene:find", "a body's name");
+  HostState::of(lua).sandbox.spend(static_cast<std::int64_t>(10 + name.size() / 4));
+  const auto found = HostState::of(lua).running.find(name);
   found ? push(lua, *found) : lua_pushnil(lua);
   return 1;
 }
@@ -193,12 +196,19 @@ int sweep(lua_State* lua) {
 
 constexpr std::size_t most_bodies = 20000;
 
+// Each copy of what breaks has the state of its own bonds.
+std::int64_t cost_of_pieces(const Body& body) {
+  constexpr std::int64_t of_a_piece = 8;
+  if (body.breaking.into == Breaking::Into::nothing) return 0;
+  return of_a_piece * cost::steps(pieces_of(body.shape, body.breaking)->pieces.size());
+}
+
 // Enters a body that a script made, and lets its scripts begin. Throws ScriptFault when it is one too many.
 BodyHandle enter(HostState& state, const Body& body, const std::string& stem) {
   RunningScene& running = state.running;
   if (running.world.body_count() >= most_bodies)
     throw ScriptFault("scene:stamp: there are 20,000 bodies already; does something stamp without end?");
-  state.sandbox.spend(cost::of_stamp + cost::of_weighing(part_count(body.shape)));
+  state.sandbox.spend(cost::of_stamp + cost::of_weighing(part_count(body.shape)) + cost_of_pieces(body));
   state.hold_made(1, 0);
   // Bodies inside one another are each in contact with every other: a heap of them would stop the world.
   constexpr std::size_t most_inside = 30;
