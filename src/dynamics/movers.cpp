@@ -58,7 +58,7 @@ namespace {
 
 // Whether it was placed before the last tick as well, and not so far off that it must have been put back to some start.
 bool goes_on(const WorldState& state, const MoverRecord& mover, const Vec3& velocity) {
-  if (mover.went != state.tick - 1) return false;
+  if (mover.went_as_placed != state.tick - 1) return false;
   const double jump = (velocity - mover.went_velocity).norm() * state.tick_length();
   return jump <= state.records[mover.body].radius;
 }
@@ -116,7 +116,9 @@ void head_for_targets(WorldState& state) {
       const Pose there = shape_pose(record, m);
       const Vec3 velocity = state.settings.tick_rate * (there.position - from->position);
       const Vec3 spin = spin_between(state, from->orientation, there.orientation);
-      if (!goes_on(state, mover, velocity)) {
+      const bool jumps = !goes_on(state, mover, velocity);
+      mover.went_as_placed = state.tick;
+      if (jumps) {
         mover.went = state.tick;
         mover.went_velocity = velocity;
         mover.went_spin = spin;

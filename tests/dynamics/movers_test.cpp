@@ -123,6 +123,19 @@ TEST_CASE("placed once it jumps, and takes nothing along") {
   CHECK(world.motion(rider).pose.position.y() < -0.5);  // it fell
 }
 
+TEST_CASE("placed now and then it jumps each time, however little") {
+  World world({.tick_rate = 60});
+  const BodyHandle platform = world.create(kinematic_box({3, 0.2, 3}), {});
+  const BodyHandle rider = world.create(crate(), {{{0, 0.3, 0}}});
+  for (int tick = 0; tick < 60; ++tick) {
+    if (tick % 10 == 0) world.place(platform, {{0.01 * tick, 0, 0}, Quat::Identity()});
+    world.step();
+    CHECK(world.motion(platform).velocity.norm() == 0);
+  }
+  CHECK(world.motion(platform).pose.position.x() == 0.5);
+  CHECK(world.motion(rider).pose.position.x() == Approx(0).margin(1e-3));
+}
+
 TEST_CASE("one that is placed each tick and put back to its start does not sweep what stands between") {
   World world({.tick_rate = 60});
   BodySettings floor = kinematic_box({40, 1, 40});
