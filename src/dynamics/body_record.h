@@ -94,14 +94,12 @@ struct MoverRecord {
   std::int64_t arrived = -1;                          ///< tick at whose end it last came to one
   Vec3 velocity = Vec3::Zero(), spin = Vec3::Zero();  ///< of the mean of that tick, m/s and rad/s
   std::optional<Pose> from;          ///< of its shape, where it was placed elsewhere before the coming tick
-  std::int64_t placed = -1;          ///< before this tick it was placed last
   std::int64_t went_as_placed = -1;  ///< the last tick in which it went, or jumped, to where it was placed
   std::int64_t went = -1;            ///< the last tick of which it is known how it went
   Vec3 went_velocity = Vec3::Zero(), went_spin = Vec3::Zero();       ///< in that tick, on the mean
   Vec3 last_change = Vec3::Zero(), last_spin_change = Vec3::Zero();  ///< of these, from the tick before that
   Vec3 last_bend = Vec3::Zero(), last_spin_bend = Vec3::Zero();      ///< of those changes
   bool led = false;                                                  ///< in this tick its velocity changes evenly
-  Vec3 mean = Vec3::Zero(), spin_mean = Vec3::Zero();                ///< of the tick, where it is led
   Vec3 ramp = Vec3::Zero(), spin_ramp = Vec3::Zero();                ///< by how much it speeds up within the tick
   Vec3 bend = Vec3::Zero(), spin_bend = Vec3::Zero();                ///< by how much more than in the tick before
 };

@@ -132,7 +132,8 @@ bool room_for_pair(const WorldState& state) {
   return state.pairs.size() - state.unused_pairs.size() < most_pairs;
 }
 
-void find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
+// Leaves out those for which there is no room, and looks again in the next tick; false then.
+bool find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
   const BodyRecord &ra = state.records[near.a], &rb = state.records[near.b];
   const Pose pose_a = shape_pose(ra, state.motions[near.a]), pose_b = shape_pose(rb, state.motions[near.b]);
   const auto in_frame = [](const Bounds& box, const Pose& pose) {
@@ -150,11 +151,15 @@ void find_parts(WorldState& state, const NearBodies& near, NearParts& parts) {
     parts_b.clear();
     parts_near(rb.settings.shape, in_frame(box.grown(rb.travel + part_reach), pose_b), parts_b);
     for (const std::uint32_t part_b : parts_b) {
-      if (!box.overlaps(grown_bounds(rb, part_of(rb.settings.shape, part_b), pose_b)) || !room_for_pair(state))
-        continue;
+      if (!box.overlaps(grown_bounds(rb, part_of(rb.settings.shape, part_b), pose_b))) continue;
+      if (!room_for_pair(state)) {
+        parts.reach = -1;
+        return false;
+      }
       parts.pairs.push_back(add_pair(state, {near.a, near.b, part_a, part_b}));
     }
   }
+  return true;
 }
 
 // A heap has some four pairs a body. Addresses for twice as many cost nothing; to move them as they become more does.
@@ -168,8 +173,7 @@ void tell_of_left_out(WorldState& state, std::optional<std::uint32_t> body) {
     FaultEvent& fault = state.faults.emplace_back();
     fault.body = {*body, state.records[*body].generation};
     fault.reason =
-        "more bodies may meet in one tick than the world keeps count of (400,000 pairs): it, and others, go through "
-        "what "
+        "more may meet in one tick than the world keeps count of (400,000 pairs): it, and others, go through what "
         "they would have met. Are they meant to go so fast?";
   }
   state.pairs_left_out = body.has_value();
@@ -218,7 +222,7 @@ void update_near(WorldState& state) {
       saw(near.pair);
     } else {
       NearParts& parts = state.near_parts[unordered_key(near.a, near.b)];
-      if (!known_parts(state, near, parts)) find_parts(state, near, parts);
+      if (!known_parts(state, near, parts) && !find_parts(state, near, parts)) left_out = near.a;
       for (const std::uint32_t p : parts.pairs) saw(p);
     }
     if (near.a >= state.near_first.size()) state.near_first.resize(near.a + 1, static_cast<std::uint32_t>(kept));

@@ -88,8 +88,8 @@ void take_speed(WorldState& state, MoverRecord& mover, const Vec3& velocity, con
              spin_change = known ? Vec3(spin - mover.went_spin) : Vec3(Vec3::Zero());
   go_smoothly(change, mover.last_change, mover.last_bend, mover.ramp, mover.bend);
   go_smoothly(spin_change, mover.last_spin_change, mover.last_spin_bend, mover.spin_ramp, mover.spin_bend);
-  mover.mean = mover.went_velocity = velocity;
-  mover.spin_mean = mover.went_spin = spin;
+  mover.went_velocity = velocity;
+  mover.went_spin = spin;
   mover.went = state.tick;
 }
 
@@ -97,8 +97,7 @@ void take_speed(WorldState& state, MoverRecord& mover, const Vec3& velocity, con
 
 void note_placed(WorldState& state, std::uint32_t body) {
   MoverRecord& mover = mover_of(state, body);
-  if (std::exchange(mover.placed, state.tick) != state.tick)
-    mover.from = shape_pose(state.records[body], state.motions[body]);
+  if (!mover.from) mover.from = shape_pose(state.records[body], state.motions[body]);
 }
 
 void note_led(WorldState& state, std::uint32_t body) {
@@ -139,7 +138,7 @@ void head_for_targets(WorldState& state) {
       const Vec3 velocity = state.settings.tick_rate * (mover.target->to_scene(record.mass.centre) - m.centre);
       take_speed(state, mover, velocity, spin_between(state, m.orientation, mover.target->orientation));
       mover.velocity = m.velocity = velocity;
-      mover.spin = m.angular_velocity = mover.spin_mean;
+      mover.spin = m.angular_velocity = mover.went_spin;
     } else {
       take_speed(state, mover, m.velocity, m.angular_velocity);
       mover.led = !mover.ramp.isZero() || !mover.spin_ramp.isZero();
@@ -154,8 +153,8 @@ void lead_movers(WorldState& state, int substep) {
   const double ramped = 0.5 * (s + e) - 0.5, bent = ((s * s + s * e + e * e) - 1) / 6;
   for (const MoverRecord& mover : state.movers) {
     if (!mover.target && !mover.led) continue;
-    state.motions[mover.body].velocity = mover.mean + ramped * mover.ramp + bent * mover.bend;
-    state.motions[mover.body].angular_velocity = mover.spin_mean + ramped * mover.spin_ramp + bent * mover.spin_bend;
+    state.motions[mover.body].velocity = mover.went_velocity + ramped * mover.ramp + bent * mover.bend;
+    state.motions[mover.body].angular_velocity = mover.went_spin + ramped * mover.spin_ramp + bent * mover.spin_bend;
   }
 }
 
@@ -164,8 +163,8 @@ void arrive_at_targets(WorldState& state) {
     const BodyRecord& record = state.records[mover.body];
     Motion& m = state.motions[mover.body];
     if (mover.led) {
-      m.velocity = mover.mean;
-      m.angular_velocity = mover.spin_mean;
+      m.velocity = mover.went_velocity;
+      m.angular_velocity = mover.went_spin;
     }
     if (!mover.target) continue;
     m.orientation = mover.target->orientation;

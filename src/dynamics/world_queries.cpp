@@ -146,9 +146,8 @@ std::optional<WorldNearest> World::sweep(const Shape& shape, const Pose& pose, c
   check(shape, pose, "sweep");
   check(way, "sweep");
   QueryWork own;
-  const auto met = first_met(
+  return first_met(
       *state_, shape, pose, way, [&](std::uint32_t i) { return asked(*state_, i, filter); }, work ? *work : own);
-  return met;
 }
 
 WorldAdvance World::advance(BodyHandle body, const Vec3& way, bool slide) {
