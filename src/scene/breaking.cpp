@@ -5,6 +5,7 @@
 #include <tuple>
 
 #include "geometry/error.h"
+#include "geometry/parts.h"
 #include "geometry/shape.h"
 
 namespace bronvel {
