@@ -5,9 +5,9 @@
 #include <array>
 #include <cmath>
 
-#include "dynamics/blast.h"
-#include "dynamics/world.h"
-#include "geometry/hull.h"
+#include "dynamics/world/blast.h"
+#include "dynamics/world/world.h"
+#include "geometry/shapes/hull.h"
 
 namespace bronvel {
 

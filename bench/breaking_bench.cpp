@@ -5,7 +5,7 @@
 #include <cstdio>
 
 #include "bench_worlds.h"
-#include "geometry/random.h"
+#include "geometry/base/random.h"
 
 namespace {
 

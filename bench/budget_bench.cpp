@@ -9,10 +9,10 @@
 #include <functional>
 
 #include "bench_worlds.h"
-#include "geometry/random.h"
-#include "play/play.h"
+#include "geometry/base/random.h"
+#include "play/run/play.h"
 #include "resident_memory.h"
-#include "scene/folder.h"
+#include "scene/files/folder.h"
 
 using namespace bronvel;
 

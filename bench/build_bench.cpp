@@ -13,7 +13,7 @@
 #include "app/kit/theme.h"
 #include "app/start.h"
 #include "resident_memory.h"
-#include "scene/starting_surfaces.h"
+#include "scene/document/starting_surfaces.h"
 
 using namespace bronvel;
 

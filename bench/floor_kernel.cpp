@@ -14,12 +14,12 @@ namespace hn = hwy::HWY_NAMESPACE;
 void run(FloorBlock* first, std::size_t count, FloorBody* bodies, float inverse_mass) {
   const hn::CappedTag<float, 8> tag;
   const hn::RebindToSigned<decltype(tag)> index_tag;
-  const std::size_t wide = hn::Lanes(tag);
+  const std::size_t in_float = hn::Lanes(tag);
   const auto light = hn::Set(tag, inverse_mass);
   const auto zero = hn::Zero(tag);
   for (FloorBlock* block = first; block != first + count; ++block) {
     alignas(64) float out_a[6][8], out_b[6][8];
-    for (std::size_t l = 0; l < 8; l += wide) {
+    for (std::size_t l = 0; l < 8; l += in_float) {
       const auto at_a = hn::ShiftLeft<3>(hn::Load(index_tag, block->a + l));
       const auto at_b = hn::ShiftLeft<3>(hn::Load(index_tag, block->b + l));
       const float* base = bodies->velocity;

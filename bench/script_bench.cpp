@@ -5,7 +5,7 @@
 #include <cstdio>
 #include <lua.hpp>
 
-#include "play/play.h"
+#include "play/run/play.h"
 
 using namespace bronvel;
 

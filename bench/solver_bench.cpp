@@ -1,7 +1,7 @@
 // The contact solver's passes against the floor kernel: nanoseconds a contact and pass, in one run.
 #include <benchmark/benchmark.h>
 
-#include "dynamics/contact_kernel.h"
+#include "dynamics/solver/contact_kernel.h"
 #include "floor_kernel.h"
 
 using namespace bronvel;
@@ -79,16 +79,16 @@ void engine_pass(benchmark::State& state) {
     }
     block.points[0].gap[lane] = block.points[0].gap_now[lane] = -0.001F;
   }
-  kernel_passes<float>().prepare(blocks.data(), blocks.size(), nullptr, motions.data(), frames.data());
-  PassNumbers<float> numbers;
+  kernel_iterations<float>().prepare(blocks.data(), blocks.size(), nullptr, motions.data(), frames.data());
+  IterationNumbers<float> numbers;
   numbers.step = 1.0F / 240;
-  numbers.recovery_rate = 9;
+  numbers.baumgarte_rate = 9;
   numbers.recovery_speed = 3;
   numbers.push_out = true;
   std::vector<std::int32_t> stirred(motions.size(), 0);
   for (auto _ : state) {
-    kernel_passes<float>().solve(blocks.data(), blocks.size(), nullptr, motions.data(), frames.data(), numbers,
-                                 stirred.data());
+    kernel_iterations<float>().solve(blocks.data(), blocks.size(), nullptr, motions.data(), frames.data(), numbers,
+                                     stirred.data());
     benchmark::ClobberMemory();
   }
   rate(state, contacts);

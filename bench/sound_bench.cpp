@@ -3,8 +3,8 @@
 #include <cstdio>
 #include <vector>
 
-#include "play/play.h"
-#include "scene/folder.h"
+#include "play/run/play.h"
+#include "scene/files/folder.h"
 #include "sound/mixer.h"
 
 using namespace bronvel;
@@ -16,7 +16,7 @@ double now() {
 }
 
 // So many boxes fall in a heap.
-SceneFolder heap(int count) {
+SceneFolder island(int count) {
   SceneFolder folder;
   Body ground;
   ground.name = "ground";
@@ -63,7 +63,7 @@ int main() {
   }
   std::printf("32 voices and 8 slides: %.2f %% of a core\n", 100 * spent / seconds);
 
-  Play play(heap(1000), 1);
+  Play play(island(1000), 1);
   double ticks = 0, hearing = 0;
   for (int i = 0; i < 240; ++i) {
     double begin = now();

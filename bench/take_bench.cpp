@@ -3,8 +3,8 @@
 #include <cstdio>
 #include <random>
 
-#include "lab/ask.h"
-#include "lab/take_reader.h"
+#include "lab/ask/ask.h"
+#include "lab/takes/take_reader.h"
 
 using namespace bronvel;
 

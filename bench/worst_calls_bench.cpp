@@ -6,8 +6,8 @@
 #include <ctime>
 #include <set>
 
-#include "geometry/compound.h"
-#include "play/play.h"
+#include "geometry/shapes/compound.h"
+#include "play/run/play.h"
 
 using namespace bronvel;
 

@@ -11,7 +11,7 @@
 
 #include "app/kit/theme.h"
 #include "app/session/folders.h"
-#include "scene/folder.h"
+#include "scene/files/folder.h"
 
 namespace bronvel {
 

@@ -8,14 +8,14 @@
 #include <iostream>
 #include <thread>
 
-#include "geometry/error.h"
-#include "geometry/fit.h"
-#include "lab/headless.h"
-#include "lab/prove.h"
-#include "lab/take_file.h"
-#include "scene/model_import.h"
-#include "scene/schema.h"
-#include "script/reference.h"
+#include "geometry/base/error.h"
+#include "geometry/meshes/fit.h"
+#include "lab/ask/headless.h"
+#include "lab/takes/take_file.h"
+#include "prove/prove.h"
+#include "scene/files/model_import.h"
+#include "scene/files/schema.h"
+#include "script/reference/reference.h"
 
 namespace {
 

@@ -4,8 +4,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "geometry/random.h"
-#include "scene/voice.h"
+#include "geometry/base/random.h"
+#include "scene/document/voice.h"
 
 namespace bronvel {
 namespace {

@@ -6,7 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "play/play.h"
+#include "play/run/play.h"
 #include "sound/ring.h"
 
 namespace bronvel {

@@ -6,7 +6,7 @@
 #include <span>
 #include <vector>
 
-#include "geometry/random.h"
+#include "geometry/base/random.h"
 #include "sound/heard.h"
 #include "sound/sound_file.h"
 

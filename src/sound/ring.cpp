@@ -7,7 +7,7 @@
 #include <numbers>
 #include <span>
 
-#include "geometry/error.h"
+#include "geometry/base/error.h"
 
 namespace bronvel {
 namespace {

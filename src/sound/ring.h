@@ -4,7 +4,7 @@
 #include <array>
 #include <string>
 
-#include "geometry/shape.h"
+#include "geometry/shapes/shape.h"
 
 namespace bronvel {
 

@@ -7,7 +7,7 @@
 #include <cmath>
 #include <cstdio>
 
-#include "geometry/error.h"
+#include "geometry/base/error.h"
 
 namespace bronvel {
 namespace {

@@ -13,8 +13,8 @@
 #include "app/deck/pair_drop.h"
 #include "app/session/recovery.h"
 #include "app/window.h"
-#include "geometry/compound.h"
-#include "scene/write.h"
+#include "geometry/shapes/compound.h"
+#include "scene/files/write.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;

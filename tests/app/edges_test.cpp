@@ -11,7 +11,7 @@
 #include "app/kit/number_field.h"
 #include "app/session_alone.h"
 #include "app/window.h"
-#include "scene/folder.h"
+#include "scene/files/folder.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;

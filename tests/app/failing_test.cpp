@@ -10,10 +10,10 @@
 #include <new>
 
 #include "app/window.h"
-#include "lab/take_file.h"
-#include "scene/folder.h"
-#include "scene/read.h"
-#include "scene/write.h"
+#include "lab/takes/take_file.h"
+#include "scene/files/folder.h"
+#include "scene/files/read.h"
+#include "scene/files/write.h"
 
 using namespace bronvel;
 

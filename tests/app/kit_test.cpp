@@ -15,8 +15,8 @@
 #include "app/session/recent.h"
 #include "app/session/recovery.h"
 #include "app/session_alone.h"
-#include "geometry/random.h"
-#include "lab/ask.h"
+#include "geometry/base/random.h"
+#include "lab/ask/ask.h"
 
 using namespace bronvel;
 

@@ -24,8 +24,8 @@
 #include "app/kit/theme.h"
 #include "app/session/folders.h"
 #include "app/start.h"
-#include "geometry/error.h"
-#include "scene/names.h"
+#include "geometry/base/error.h"
+#include "scene/document/names.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;

@@ -9,7 +9,7 @@
 #include "app/kit/theme.h"
 #include "app/session/settings.h"
 #include "app/window.h"
-#include "scene/folder.h"
+#include "scene/files/folder.h"
 
 using namespace bronvel;
 

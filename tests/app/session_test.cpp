@@ -1,6 +1,6 @@
 // The session by itself: documents, choosing, editing, playing and values, as the parts of the window use them.
 #include "app/session_alone.h"
-#include "geometry/error.h"
+#include "geometry/base/error.h"
 
 using namespace bronvel;
 

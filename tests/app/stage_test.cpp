@@ -5,7 +5,7 @@
 #include "app/stage/camera.h"
 #include "app/stage/pencil.h"
 #include "app/stage/snapping.h"
-#include "geometry/random.h"
+#include "geometry/base/random.h"
 
 using namespace bronvel;
 

@@ -6,7 +6,7 @@
 
 #include "cli/run.h"
 #include "folders.h"
-#include "scene/folder.h"
+#include "scene/files/folder.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;

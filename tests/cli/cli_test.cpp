@@ -5,8 +5,8 @@
 
 #include "cli/run.h"
 #include "folders.h"
-#include "scene/folder.h"
-#include "scene/json_text.h"
+#include "scene/files/folder.h"
+#include "scene/files/json_text.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;

@@ -1,7 +1,7 @@
 // The same pose in another frame.
 #pragma once
 
-#include "dynamics/body.h"
+#include "dynamics/settings/body.h"
 
 namespace bronvel {
 

@@ -1,7 +1,7 @@
 // What all moving bodies of a world have together.
 #pragma once
 
-#include "dynamics/world.h"
+#include "dynamics/world/world.h"
 
 namespace bronvel {
 

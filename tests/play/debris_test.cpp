@@ -1,12 +1,12 @@
 // The parts of a play by themselves: its inputs in order, what was changed, and debris.
-#include "play/debris.h"
+#include "play/run/debris.h"
 
 #include <catch2/catch.hpp>
 
-#include "geometry/error.h"
-#include "play/input_list.h"
-#include "play/play_changes.h"
-#include "play/play_events.h"
+#include "geometry/base/error.h"
+#include "play/inputs/input_list.h"
+#include "play/run/play_changes.h"
+#include "play/run/play_events.h"
 #include "script/scenes.h"
 
 using namespace bronvel;

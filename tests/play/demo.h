@@ -2,7 +2,7 @@
 #pragma once
 
 #include "folders.h"
-#include "scene/folder.h"
+#include "scene/files/folder.h"
 
 namespace bronvel {
 

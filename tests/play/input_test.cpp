@@ -1,8 +1,8 @@
 // Inputs: the hand, flicks, blasts; recorded, written, read, and played again.
 #include <catch2/catch.hpp>
 
-#include "geometry/error.h"
-#include "play/play.h"
+#include "geometry/base/error.h"
+#include "play/run/play.h"
 
 using namespace bronvel;
 

@@ -1,12 +1,12 @@
 // Plays and their takes.
-#include "play/play.h"
+#include "play/run/play.h"
 
 #include <catch2/catch.hpp>
 
 #include "allocations.h"
-#include "geometry/error.h"
-#include "lab/channel.h"
-#include "lab/take_reader.h"
+#include "geometry/base/error.h"
+#include "lab/readings/channel.h"
+#include "lab/takes/take_reader.h"
 #include "play/demo.h"
 
 using namespace bronvel;

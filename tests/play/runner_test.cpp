@@ -1,5 +1,5 @@
 // Playing in real time, on a thread of its own.
-#include "play/runner.h"
+#include "play/run/runner.h"
 
 #include <atomic>
 #include <catch2/catch.hpp>
@@ -9,7 +9,7 @@
 #include <thread>
 
 #include "play/demo.h"
-#include "play/thread_choice.h"
+#include "play/run/thread_choice.h"
 
 using namespace bronvel;
 

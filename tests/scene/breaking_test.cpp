@@ -1,11 +1,11 @@
 // Breaking in scene files: written and read back, and refused where it makes no sense.
 #include <catch2/catch.hpp>
 
-#include "geometry/compound.h"
-#include "geometry/error.h"
-#include "scene/read.h"
-#include "scene/running.h"
-#include "scene/write.h"
+#include "geometry/base/error.h"
+#include "geometry/shapes/compound.h"
+#include "scene/files/read.h"
+#include "scene/files/write.h"
+#include "script/running/running_scene.h"
 
 using namespace bronvel;
 

@@ -1,11 +1,11 @@
 // Differences between scenes: whatever an edit changes, undoing gives back and doing again brings anew.
-#include "scene/change.h"
+#include "scene/edits/change.h"
 
 #include <catch2/catch.hpp>
 #include <functional>
 
-#include "geometry/random.h"
-#include "scene/starting_surfaces.h"
+#include "geometry/base/random.h"
+#include "scene/document/starting_surfaces.h"
 
 using namespace bronvel;
 

@@ -1,21 +1,21 @@
 // Edits of a scene: arrays, scatter, aligning, grouping, stamps; and that anything can be undone and saved.
-#include "scene/edits.h"
+#include "scene/edits/edits.h"
 
 #include <rapidcheck.h>
 
 #include <catch2/catch.hpp>
 
-#include "geometry/compound.h"
-#include "geometry/error.h"
-#include "geometry/hull.h"
-#include "geometry/mesh.h"
-#include "scene/aspects.h"
-#include "scene/history.h"
-#include "scene/names.h"
-#include "scene/read.h"
-#include "scene/stamps.h"
-#include "scene/starting_surfaces.h"
-#include "scene/write.h"
+#include "geometry/base/error.h"
+#include "geometry/shapes/compound.h"
+#include "geometry/shapes/hull.h"
+#include "geometry/shapes/mesh.h"
+#include "scene/document/names.h"
+#include "scene/document/starting_surfaces.h"
+#include "scene/edits/history.h"
+#include "scene/edits/stamps.h"
+#include "scene/files/read.h"
+#include "scene/files/write.h"
+#include "scene/properties/aspects.h"
 
 using namespace bronvel;
 

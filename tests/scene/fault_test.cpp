@@ -1,5 +1,5 @@
 // One list of rules: what can't be opened can't be made, nor saved.
-#include "scene/fault.h"
+#include "scene/files/fault.h"
 
 #include <sys/stat.h>
 
@@ -7,13 +7,13 @@
 #include <filesystem>
 #include <fstream>
 
-#include "geometry/error.h"
-#include "geometry/mesh.h"
-#include "scene/folder.h"
-#include "scene/history.h"
-#include "scene/json_place.h"
-#include "scene/read.h"
-#include "scene/write.h"
+#include "geometry/base/error.h"
+#include "geometry/shapes/mesh.h"
+#include "scene/document/json_place.h"
+#include "scene/edits/history.h"
+#include "scene/files/folder.h"
+#include "scene/files/read.h"
+#include "scene/files/write.h"
 
 using namespace bronvel;
 

@@ -4,12 +4,12 @@
 #include <filesystem>
 #include <fstream>
 
-#include "geometry/compound.h"
-#include "geometry/error.h"
-#include "geometry/fit.h"
-#include "scene/folder.h"
-#include "scene/model_import.h"
-#include "scene/model_text.h"
+#include "geometry/base/error.h"
+#include "geometry/meshes/fit.h"
+#include "geometry/shapes/compound.h"
+#include "scene/files/folder.h"
+#include "scene/files/model_import.h"
+#include "scene/files/model_text.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;

@@ -6,7 +6,7 @@
 #include <catch2/catch.hpp>
 #include <filesystem>
 
-#include "scene/folder.h"
+#include "scene/files/folder.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;

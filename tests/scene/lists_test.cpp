@@ -1,9 +1,9 @@
 // Zones, paths, cues, actions and the sweep-away floor in scene.json: there and back, and what is refused.
 #include <catch2/catch.hpp>
 
-#include "geometry/error.h"
-#include "scene/read.h"
-#include "scene/write.h"
+#include "geometry/base/error.h"
+#include "scene/files/read.h"
+#include "scene/files/write.h"
 
 using namespace bronvel;
 

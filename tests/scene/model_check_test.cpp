@@ -1,15 +1,15 @@
 // Model files that lie, grow without end or nest without end are refused with words, before anything is made of them.
-#include "scene/model_check.h"
+#include "scene/files/model_check.h"
 
 #include <catch2/catch.hpp>
 #include <filesystem>
 #include <fstream>
 #include <random>
 
-#include "geometry/decompose.h"
-#include "geometry/error.h"
-#include "geometry/fit.h"
-#include "scene/model_import.h"
+#include "geometry/base/error.h"
+#include "geometry/meshes/decompose.h"
+#include "geometry/meshes/fit.h"
+#include "scene/files/model_import.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;

@@ -1,5 +1,5 @@
 // Names: which are allowed, which are free, and which was most likely meant.
-#include "scene/names.h"
+#include "scene/document/names.h"
 
 #include <rapidcheck.h>
 

@@ -1,13 +1,13 @@
 // A scene folder that is open: what counts as saved, what another program did, and where it is kept.
-#include "scene/open_scene.h"
+#include "scene/edits/open_scene.h"
 
 #include <unistd.h>
 
 #include <catch2/catch.hpp>
 #include <filesystem>
 
-#include "geometry/error.h"
-#include "scene/model_text.h"
+#include "geometry/base/error.h"
+#include "scene/files/model_text.h"
 
 using namespace bronvel;
 

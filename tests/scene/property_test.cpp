@@ -1,11 +1,11 @@
 // Every property of the list: what it takes it gives back, as a value and as text; what does not fit is told.
-#include "scene/property.h"
+#include "scene/properties/property.h"
 
 #include <catch2/catch.hpp>
 #include <limits>
 #include <set>
 
-#include "geometry/error.h"
+#include "geometry/base/error.h"
 
 using namespace bronvel;
 

@@ -4,15 +4,15 @@
 #include <limits>
 #include <random>
 
-#include "geometry/error.h"
-#include "geometry/hull.h"
-#include "scene/fault.h"
-#include "scene/folder.h"
-#include "scene/history.h"
-#include "scene/property.h"
-#include "scene/read.h"
-#include "scene/starting_surfaces.h"
-#include "scene/write.h"
+#include "geometry/base/error.h"
+#include "geometry/shapes/hull.h"
+#include "scene/document/starting_surfaces.h"
+#include "scene/edits/history.h"
+#include "scene/files/fault.h"
+#include "scene/files/folder.h"
+#include "scene/files/read.h"
+#include "scene/files/write.h"
+#include "scene/properties/property.h"
 
 using namespace bronvel;
 

@@ -6,16 +6,16 @@
 #include <fstream>
 
 #include "folders.h"
-#include "geometry/error.h"
-#include "scene/folder.h"
-#include "scene/history.h"
-#include "scene/json_text.h"
-#include "scene/number_entry.h"
-#include "scene/property.h"
-#include "scene/read.h"
-#include "scene/running.h"
-#include "scene/schema.h"
-#include "scene/write.h"
+#include "geometry/base/error.h"
+#include "scene/edits/history.h"
+#include "scene/files/folder.h"
+#include "scene/files/json_text.h"
+#include "scene/files/read.h"
+#include "scene/files/schema.h"
+#include "scene/files/write.h"
+#include "scene/properties/number_entry.h"
+#include "scene/properties/property.h"
+#include "script/running/running_scene.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;

@@ -1,5 +1,5 @@
 // Scripts on bodies, and the actions that they say they need.
-#include "scene/script_edits.h"
+#include "scene/edits/script_edits.h"
 
 #include <catch2/catch.hpp>
 

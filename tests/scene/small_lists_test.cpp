@@ -4,11 +4,11 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 
-#include "scene/idle.h"
-#include "scene/number_entry.h"
-#include "scene/property.h"
-#include "scene/starting_surfaces.h"
-#include "scene/voice.h"
+#include "scene/document/idle.h"
+#include "scene/document/starting_surfaces.h"
+#include "scene/document/voice.h"
+#include "scene/properties/number_entry.h"
+#include "scene/properties/property.h"
 
 using namespace bronvel;
 

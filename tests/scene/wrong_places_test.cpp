@@ -2,13 +2,13 @@
 #include <catch2/catch.hpp>
 
 #include "folders.h"
-#include "geometry/error.h"
-#include "geometry/random.h"
-#include "scene/folder.h"
-#include "scene/json_file.h"
-#include "scene/json_place.h"
-#include "scene/read.h"
-#include "scene/write.h"
+#include "geometry/base/error.h"
+#include "geometry/base/random.h"
+#include "scene/document/json_place.h"
+#include "scene/files/folder.h"
+#include "scene/files/json_file.h"
+#include "scene/files/read.h"
+#include "scene/files/write.h"
 
 using namespace bronvel;
 

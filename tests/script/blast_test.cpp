@@ -1,7 +1,7 @@
 // What scripts hear of blasts: on.blast, by hand and by script.
 #include <catch2/catch.hpp>
 
-#include "play/play.h"
+#include "play/run/play.h"
 #include "script/scenes.h"
 
 using namespace bronvel;

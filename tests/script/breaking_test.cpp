@@ -1,7 +1,7 @@
 // What scripts see of breaking: on.crack, slice and shatter, the parts as bodies, debris.
 #include <catch2/catch.hpp>
 
-#include "geometry/error.h"
+#include "geometry/base/error.h"
 #include "script/scenes.h"
 
 using namespace bronvel;

@@ -1,7 +1,7 @@
 // Scripts in coroutines, and scripts that reach for what all share.
 #include <catch2/catch.hpp>
 
-#include "geometry/error.h"
+#include "geometry/base/error.h"
 #include "script/scenes.h"
 
 using namespace bronvel;

@@ -1,8 +1,8 @@
 // Small scenes for tests of scripts.
 #pragma once
 
-#include "play/play.h"
-#include "scene/folder.h"
+#include "play/run/play.h"
+#include "scene/files/folder.h"
 
 namespace bronvel {
 

@@ -1,9 +1,9 @@
 // Scripts on real bodies: what they can do, and what they can't.
 #include <catch2/catch.hpp>
 
-#include "geometry/error.h"
-#include "play/play.h"
-#include "script/reading.h"
+#include "geometry/base/error.h"
+#include "play/run/play.h"
+#include "script/calls/reading.h"
 #include "script/scenes.h"
 
 using namespace bronvel;

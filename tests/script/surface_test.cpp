@@ -3,9 +3,9 @@
 #include <set>
 
 #include "folders.h"
-#include "geometry/error.h"
-#include "scene/stamps.h"
-#include "script/reference.h"
+#include "geometry/base/error.h"
+#include "scene/edits/stamps.h"
+#include "script/reference/reference.h"
 #include "script/scenes.h"
 
 using namespace bronvel;

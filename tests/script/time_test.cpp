@@ -2,7 +2,7 @@
 #include <catch2/catch.hpp>
 #include <cmath>
 
-#include "geometry/random.h"
+#include "geometry/base/random.h"
 #include "script/scenes.h"
 
 using namespace bronvel;

@@ -1,7 +1,7 @@
 // Vectors and turns of scripts against the same sums in C++.
 #include <catch2/catch.hpp>
 
-#include "geometry/random.h"
+#include "geometry/base/random.h"
 #include "script/scenes.h"
 
 using namespace bronvel;

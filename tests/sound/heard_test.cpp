@@ -7,13 +7,13 @@
 #include <fstream>
 
 #include "folders.h"
-#include "geometry/error.h"
-#include "lab/headless.h"
-#include "lab/take_heard.h"
-#include "scene/fault.h"
-#include "scene/read.h"
-#include "scene/voice.h"
-#include "scene/write.h"
+#include "geometry/base/error.h"
+#include "lab/ask/headless.h"
+#include "lab/takes/take_heard.h"
+#include "scene/document/voice.h"
+#include "scene/files/fault.h"
+#include "scene/files/read.h"
+#include "scene/files/write.h"
 #include "script/scenes.h"
 #include "sound/soundtrack.h"
 

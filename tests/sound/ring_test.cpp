@@ -3,8 +3,8 @@
 
 #include <catch2/catch.hpp>
 
-#include "geometry/error.h"
-#include "scene/voice.h"
+#include "geometry/base/error.h"
+#include "scene/document/voice.h"
 
 using namespace bronvel;
 

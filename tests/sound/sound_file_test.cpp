@@ -9,7 +9,7 @@
 #include <filesystem>
 #include <fstream>
 
-#include "geometry/error.h"
+#include "geometry/base/error.h"
 
 using namespace bronvel;
 

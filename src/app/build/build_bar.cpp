@@ -9,9 +9,9 @@
 
 #include "app/build/arrange_sheet.h"
 #include "app/kit/theme.h"
-#include "geometry/compound.h"
-#include "scene/names.h"
-#include "scene/stamps.h"
+#include "geometry/shapes/compound.h"
+#include "scene/document/names.h"
+#include "scene/edits/stamps.h"
 
 namespace bronvel {
 namespace {

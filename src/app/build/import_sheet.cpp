@@ -14,10 +14,10 @@
 
 #include "app/kit/deck_table.h"
 #include "app/kit/theme.h"
-#include "geometry/compound.h"
-#include "geometry/error.h"
-#include "geometry/mesh.h"
-#include "scene/names.h"
+#include "geometry/base/error.h"
+#include "geometry/shapes/compound.h"
+#include "geometry/shapes/mesh.h"
+#include "scene/document/names.h"
 
 namespace bronvel {
 namespace {

@@ -9,8 +9,8 @@
 #include <memory>
 
 #include "app/stage/stage.h"
-#include "geometry/fit.h"
-#include "scene/model_import.h"
+#include "geometry/meshes/fit.h"
+#include "scene/files/model_import.h"
 
 class QComboBox;
 class QLabel;

@@ -17,11 +17,11 @@
 #include "app/card/card_words.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
-#include "geometry/error.h"
-#include "geometry/sized.h"
-#include "scene/aspects.h"
-#include "scene/names.h"
-#include "scene/stamps.h"
+#include "geometry/base/error.h"
+#include "geometry/shapes/sized.h"
+#include "scene/document/names.h"
+#include "scene/edits/stamps.h"
+#include "scene/properties/aspects.h"
 
 namespace bronvel {
 namespace {

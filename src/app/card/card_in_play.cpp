@@ -4,7 +4,7 @@
 #include "app/card/card.h"
 #include "app/card/property_rows.h"
 #include "app/kit/theme.h"
-#include "geometry/error.h"
+#include "geometry/base/error.h"
 
 namespace bronvel {
 

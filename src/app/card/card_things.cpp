@@ -6,10 +6,10 @@
 #include "app/card/card_words.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
-#include "geometry/curve.h"
-#include "geometry/error.h"
-#include "geometry/sized.h"
-#include "scene/joint_axes.h"
+#include "geometry/base/curve.h"
+#include "geometry/base/error.h"
+#include "geometry/shapes/sized.h"
+#include "scene/document/joint_axes.h"
 
 namespace bronvel {
 

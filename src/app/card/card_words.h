@@ -8,9 +8,9 @@
 #include <string>
 #include <vector>
 
-#include "geometry/error.h"
-#include "geometry/sized.h"
-#include "scene/property.h"
+#include "geometry/base/error.h"
+#include "geometry/shapes/sized.h"
+#include "scene/properties/property.h"
 
 namespace bronvel {
 

@@ -9,7 +9,7 @@
 #include <vector>
 
 #include "app/session/session.h"
-#include "scene/number_entry.h"
+#include "scene/properties/number_entry.h"
 
 namespace bronvel {
 

@@ -16,9 +16,9 @@
 #include "app/kit/deck_table.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
-#include "geometry/error.h"
-#include "scene/aspects.h"
-#include "scene/number_entry.h"
+#include "geometry/base/error.h"
+#include "scene/properties/aspects.h"
+#include "scene/properties/number_entry.h"
 
 namespace bronvel {
 namespace {

@@ -8,9 +8,9 @@
 
 #include "app/kit/deck_table.h"
 #include "app/kit/empty_note.h"
-#include "geometry/error.h"
-#include "lab/script_text.h"
-#include "scene/names.h"
+#include "geometry/base/error.h"
+#include "lab/snags/script_text.h"
+#include "scene/document/names.h"
 
 namespace bronvel {
 namespace {

@@ -7,7 +7,7 @@
 #include "app/kit/lane_drag.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
-#include "geometry/error.h"
+#include "geometry/base/error.h"
 
 namespace bronvel {
 namespace {

@@ -6,7 +6,7 @@
 #include <QVBoxLayout>
 
 #include "app/kit/deck_table.h"
-#include "lab/hit.h"
+#include "lab/takes/hit.h"
 
 namespace bronvel {
 

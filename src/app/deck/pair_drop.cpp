@@ -4,7 +4,7 @@
 #include <QPainter>
 
 #include "app/kit/theme.h"
-#include "dynamics/world.h"
+#include "dynamics/world/world.h"
 
 namespace bronvel {
 namespace {

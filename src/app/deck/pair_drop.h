@@ -5,7 +5,7 @@
 #include <QWidget>
 #include <vector>
 
-#include "dynamics/surface.h"
+#include "dynamics/settings/surface.h"
 
 namespace bronvel {
 

@@ -14,10 +14,10 @@
 #include "app/kit/empty_note.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
-#include "geometry/error.h"
-#include "scene/names.h"
-#include "scene/number_entry.h"
-#include "scene/stamps.h"
+#include "geometry/base/error.h"
+#include "scene/document/names.h"
+#include "scene/edits/stamps.h"
+#include "scene/properties/number_entry.h"
 
 namespace bronvel {
 

@@ -15,11 +15,11 @@
 #include "app/kit/deck_table.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
-#include "geometry/error.h"
-#include "scene/names.h"
-#include "scene/number_entry.h"
-#include "scene/starting_surfaces.h"
-#include "scene/voice.h"
+#include "geometry/base/error.h"
+#include "scene/document/names.h"
+#include "scene/document/starting_surfaces.h"
+#include "scene/document/voice.h"
+#include "scene/properties/number_entry.h"
 
 namespace bronvel {
 namespace {

@@ -13,7 +13,7 @@
 #include "app/desk/recipes.h"
 #include "app/kit/lane_drag.h"
 #include "app/kit/theme.h"
-#include "lab/script_text.h"
+#include "lab/snags/script_text.h"
 
 namespace bronvel {
 namespace {

@@ -6,7 +6,7 @@
 #include <sstream>
 
 #include "app/session/folders.h"
-#include "scene/folder.h"
+#include "scene/files/folder.h"
 
 namespace bronvel {
 

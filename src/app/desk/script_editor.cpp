@@ -11,8 +11,8 @@
 #include <QScrollBar>
 
 #include "app/kit/theme.h"
-#include "lab/script_text.h"
-#include "script/reference.h"
+#include "lab/snags/script_text.h"
+#include "script/reference/reference.h"
 
 namespace bronvel {
 namespace {

@@ -4,7 +4,7 @@
 #include <QLineEdit>
 #include <QString>
 
-#include "scene/number_entry.h"
+#include "scene/properties/number_entry.h"
 
 namespace bronvel {
 

@@ -6,7 +6,7 @@
 
 #include <chrono>
 
-#include "geometry/error.h"
+#include "geometry/base/error.h"
 
 namespace bronvel {
 namespace {

@@ -8,7 +8,7 @@
 #include <optional>
 #include <thread>
 
-#include "lab/ask.h"
+#include "lab/ask/ask.h"
 
 namespace bronvel {
 

@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "scene/edits.h"
+#include "scene/edits/edits.h"
 
 namespace bronvel {
 

@@ -7,9 +7,9 @@
 
 #include "app/session/choice.h"
 #include "app/session/water_view.h"
-#include "lab/floating_reading.h"
-#include "lab/frame.h"
-#include "lab/take_reader.h"
+#include "lab/readings/floating_reading.h"
+#include "lab/readings/frame.h"
+#include "lab/takes/take_reader.h"
 
 namespace bronvel {
 

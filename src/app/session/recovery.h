@@ -6,7 +6,7 @@
 #include <future>
 #include <memory>
 
-#include "scene/folder.h"
+#include "scene/files/folder.h"
 
 class QLockFile;
 

@@ -1,11 +1,11 @@
 // The open document and what is chosen.
 #include "app/session/session.h"
 
-#include "geometry/error.h"
-#include "scene/script_edits.h"
-#include "scene/starting_surfaces.h"
-#include "scene/write.h"
-#include "script/reading.h"
+#include "geometry/base/error.h"
+#include "scene/document/starting_surfaces.h"
+#include "scene/edits/script_edits.h"
+#include "scene/files/write.h"
+#include "script/calls/reading.h"
 
 namespace bronvel {
 namespace {

@@ -12,12 +12,12 @@
 #include "app/session/choice.h"
 #include "app/session/loudspeaker.h"
 #include "app/session/moment.h"
-#include "lab/snags.h"
-#include "lab/take_file.h"
-#include "lab/take_reader.h"
-#include "play/runner.h"
-#include "scene/edits.h"
-#include "scene/open_scene.h"
+#include "lab/snags/snags.h"
+#include "lab/takes/take_file.h"
+#include "lab/takes/take_reader.h"
+#include "play/run/runner.h"
+#include "scene/edits/edits.h"
+#include "scene/edits/open_scene.h"
 
 namespace bronvel {
 

@@ -2,8 +2,8 @@
 #include <algorithm>
 
 #include "app/session/session.h"
-#include "geometry/error.h"
-#include "lab/take_heard.h"
+#include "geometry/base/error.h"
+#include "lab/takes/take_heard.h"
 
 namespace bronvel {
 namespace {

@@ -5,7 +5,7 @@
 #include "app/session/session.h"
 #include "app/session/session_fresh.h"
 #include "app/session/settings.h"
-#include "geometry/error.h"
+#include "geometry/base/error.h"
 
 namespace bronvel {
 namespace {

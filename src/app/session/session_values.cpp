@@ -1,7 +1,7 @@
 // Properties and dials of bodies: in the running play if there is one, else in the document.
 #include "app/session/session.h"
-#include "geometry/error.h"
-#include "scene/script_edits.h"
+#include "geometry/base/error.h"
+#include "scene/edits/script_edits.h"
 
 namespace bronvel {
 

@@ -1,7 +1,8 @@
 // From zones to waters.
 #include "app/session/water_view.h"
 
-#include "geometry/shape.h"
+#include "dynamics/fields/waves.h"
+#include "geometry/shapes/shape.h"
 
 namespace bronvel {
 

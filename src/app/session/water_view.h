@@ -3,9 +3,9 @@
 
 #include <vector>
 
-#include "dynamics/water.h"
-#include "geometry/bounds.h"
-#include "scene/document.h"
+#include "dynamics/fields/waves.h"
+#include "geometry/base/bounds.h"
+#include "scene/document/document.h"
 
 namespace bronvel {
 

@@ -5,8 +5,8 @@
 #include <QPointF>
 #include <QSize>
 
-#include "geometry/bounds.h"
-#include "scene/document.h"
+#include "geometry/base/bounds.h"
+#include "scene/document/document.h"
 
 namespace bronvel {
 

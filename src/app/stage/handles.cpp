@@ -4,10 +4,10 @@
 #include <set>
 
 #include "app/stage/handle_words.h"
-#include "geometry/error.h"
-#include "geometry/ray.h"
-#include "geometry/sized.h"
-#include "scene/number_entry.h"
+#include "geometry/base/error.h"
+#include "geometry/queries/ray.h"
+#include "geometry/shapes/sized.h"
+#include "scene/properties/number_entry.h"
 
 namespace bronvel {
 namespace {

@@ -5,7 +5,7 @@
 #include <QLabel>
 
 #include "app/session/session.h"
-#include "lab/hit.h"
+#include "lab/takes/hit.h"
 
 class QGridLayout;
 

@@ -5,7 +5,7 @@
 #include <functional>
 #include <vector>
 
-#include "geometry/vector.h"
+#include "geometry/base/vector.h"
 
 namespace bronvel {
 

@@ -8,7 +8,7 @@
 #include <QToolTip>
 
 #include "app/kit/theme.h"
-#include "scene/aspects.h"
+#include "scene/properties/aspects.h"
 
 namespace bronvel {
 namespace {

@@ -4,7 +4,7 @@
 #include <array>
 #include <vector>
 
-#include "scene/edits.h"
+#include "scene/edits/edits.h"
 
 namespace bronvel {
 

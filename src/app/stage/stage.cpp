@@ -10,7 +10,7 @@
 #include <set>
 
 #include "app/kit/theme.h"
-#include "geometry/ray.h"
+#include "geometry/queries/ray.h"
 
 namespace bronvel {
 

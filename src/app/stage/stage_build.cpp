@@ -7,11 +7,11 @@
 #include "app/kit/theme.h"
 #include "app/stage/stage.h"
 #include "app/stage/stage_drawings.h"
-#include "geometry/curve.h"
-#include "geometry/outline.h"
-#include "geometry/ray.h"
-#include "scene/names.h"
-#include "scene/stamps.h"
+#include "geometry/base/curve.h"
+#include "geometry/meshes/outline.h"
+#include "geometry/queries/ray.h"
+#include "scene/document/names.h"
+#include "scene/edits/stamps.h"
 
 namespace bronvel {
 

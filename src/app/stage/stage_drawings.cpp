@@ -4,8 +4,8 @@
 #include "app/kit/theme.h"
 #include "app/stage/field_drawings.h"
 #include "app/stage/pencil.h"
-#include "geometry/curve.h"
-#include "geometry/outline.h"
+#include "geometry/base/curve.h"
+#include "geometry/meshes/outline.h"
 
 namespace bronvel {
 namespace {

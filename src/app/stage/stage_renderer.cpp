@@ -7,7 +7,7 @@
 #include <limits>
 
 #include "app/kit/theme.h"
-#include "geometry/outline.h"
+#include "geometry/meshes/outline.h"
 
 namespace bronvel {
 namespace {
@@ -52,7 +52,7 @@ float lit(vec4 where) {
 })";
 
 // Of a water's surface: only the largest trains of a broken sea are drawn.
-constexpr int most_waters = 4, most_trains = 8;
+constexpr int most_waters = 4, most_drawn_trains = 8;
 
 constexpr const char* water_functions = R"(
 uniform int waters;
@@ -424,7 +424,7 @@ void StageRenderer::forget_unseen() {
 
 void StageRenderer::tell_waters(QOpenGLShaderProgram& program, const std::vector<WaterView>& waters) {
   const int count = std::min(static_cast<int>(waters.size()), most_waters);
-  QVector4D low[most_waters], train[most_waters * most_trains];
+  QVector4D low[most_waters], train[most_waters * most_drawn_trains];
   QVector3D high[most_waters];
   GLint trains[most_waters] = {};
   for (int i = 0; i < count; ++i) {
@@ -435,12 +435,12 @@ void StageRenderer::tell_waters(QOpenGLShaderProgram& program, const std::vector
     std::vector<WaveTrain> largest = water.trains;
     std::stable_sort(largest.begin(), largest.end(),
                      [](const WaveTrain& a, const WaveTrain& b) { return a.amplitude > b.amplitude; });
-    trains[i] = std::min(static_cast<int>(largest.size()), most_trains);
+    trains[i] = std::min(static_cast<int>(largest.size()), most_drawn_trains);
     for (int k = 0; k < trains[i]; ++k) {
       const WaveTrain& w = largest[static_cast<std::size_t>(k)];
       const double phase =
           w.phase - (w.rate + w.number * (w.along_x * water.current.x() + w.along_z * water.current.z())) * water.time;
-      train[i * most_trains + k] =
+      train[i * most_drawn_trains + k] =
           QVector4D(f(w.amplitude), f(w.number * w.along_x), f(w.number * w.along_z), f(std::remainder(phase, 2 * pi)));
     }
   }
@@ -448,7 +448,7 @@ void StageRenderer::tell_waters(QOpenGLShaderProgram& program, const std::vector
   program.setUniformValueArray("water_low", low, most_waters);
   program.setUniformValueArray("water_high", high, most_waters);
   program.setUniformValueArray("water_trains", trains, most_waters);
-  program.setUniformValueArray("train", train, most_waters * most_trains);
+  program.setUniformValueArray("train", train, most_waters * most_drawn_trains);
 }
 
 void StageRenderer::draw_waters(const QMatrix4x4& clip, const Vec3& eye, const std::vector<WaterView>& waters) {

@@ -14,7 +14,7 @@
 
 #include "app/session/session.h"
 #include "app/stage/camera.h"
-#include "geometry/outline.h"
+#include "geometry/meshes/outline.h"
 
 namespace bronvel {
 

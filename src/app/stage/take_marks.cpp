@@ -5,7 +5,7 @@
 
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
-#include "geometry/outline.h"
+#include "geometry/meshes/outline.h"
 
 namespace bronvel {
 namespace {
