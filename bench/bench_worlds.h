@@ -7,6 +7,7 @@
 
 #include "dynamics/world/blast.h"
 #include "dynamics/world/world.h"
+#include "geometry/cutting/cut.h"
 #include "geometry/shapes/hull.h"
 
 namespace bronvel {

@@ -6,6 +6,7 @@
 
 #include "bench_worlds.h"
 #include "geometry/base/random.h"
+#include "geometry/cutting/cut.h"
 
 namespace {
 

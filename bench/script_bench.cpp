@@ -6,6 +6,7 @@
 #include <lua.hpp>
 
 #include "play/run/play.h"
+#include "script/sandbox/sandbox.h"
 
 using namespace bronvel;
 

@@ -4,6 +4,7 @@
 #include "dynamics/world/blast.h"
 #include "geometry/base/error.h"
 #include "geometry/base/random.h"
+#include "geometry/cutting/cut.h"
 #include "prove/prove.h"
 #include "prove/worlds.h"
 

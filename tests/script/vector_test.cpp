@@ -2,6 +2,7 @@
 #include <catch2/catch.hpp>
 
 #include "geometry/base/random.h"
+#include "script/sandbox/sandbox.h"
 #include "script/scenes.h"
 
 using namespace bronvel;

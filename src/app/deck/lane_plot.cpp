@@ -3,6 +3,7 @@
 
 #include <QMimeData>
 #include <cmath>
+#include <utility>
 
 #include "app/kit/lane_drag.h"
 #include "app/kit/number_field.h"

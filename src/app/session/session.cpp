@@ -1,6 +1,8 @@
 // The open document and what is chosen.
 #include "app/session/session.h"
 
+#include <utility>
+
 #include "geometry/base/error.h"
 #include "scene/document/starting_surfaces.h"
 #include "scene/edits/script_edits.h"

@@ -1,4 +1,6 @@
 // Going on from a moment of a take, and asking takes again.
+#include <utility>
+
 #include "app/session/session.h"
 
 namespace bronvel {

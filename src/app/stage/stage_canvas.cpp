@@ -2,6 +2,7 @@
 #include "app/stage/stage_canvas.h"
 
 #include <QOpenGLExtraFunctions>
+#include <utility>
 
 namespace bronvel {
 namespace {

@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "app/session/session.h"
+#include "dynamics/world/blast.h"
 
 class QButtonGroup;
 class QLabel;

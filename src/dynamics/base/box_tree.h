@@ -1,4 +1,4 @@
-// Which bodies are near each other: a tree of boxes that is mended as bodies move.
+// A dynamic tree of padded boxes: which of them overlap.
 #pragma once
 
 #include <array>

@@ -2,6 +2,7 @@
 #include "dynamics/bodies/integrate.h"
 
 #include <optional>
+#include <utility>
 
 #include "dynamics/base/thread_pool.h"
 #include "geometry/base/angles.h"

@@ -1,6 +1,8 @@
 // Movers.
 #include "dynamics/bodies/movers.h"
 
+#include <utility>
+
 #include "dynamics/bodies/integrate.h"
 #include "geometry/base/linear.h"
 

@@ -1,5 +1,4 @@
-// Kinematic bodies that are told where to be, or how fast to go, and how they get there. What moves every tick is a
-// mover, however it is told to; what is placed once jumps.
+// Movers: kinematic bodies that are told every tick where to be or how fast to go. A body placed only once jumps.
 #pragma once
 
 #include "dynamics/state/world_state.h"

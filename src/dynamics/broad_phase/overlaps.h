@@ -1,4 +1,4 @@
-// Keeps the list of near pairs.
+// Overlaps: bodies whose padded boxes overlap, and the pairs of convex parts that may meet in a tick.
 #pragma once
 
 #include "dynamics/state/world_state.h"
@@ -19,7 +19,7 @@ double way_between(const BodyRecord& a, const BodyWay& way_a, const BodyRecord& 
 /// The same since the last tick's start, of bodies that were there then.
 double way_since_last_tick(const WorldState& state, std::uint32_t a, std::uint32_t b);
 
-/// Moves leaves, adds pairs that came near, drops pairs that parted.
+/// Once a tick: moves leaves of the tree, adds pairs that may meet, drops those that have parted.
 void update_pairs(WorldState& state);
 
 /// The body's points are found anew in the next tick, however little it moves: its centre of mass is another.

@@ -37,11 +37,10 @@ struct Care {
 };
 constexpr Care among_few{200, 1e-10, 1e-8}, in_large_islands{8, 1e-3, 4e-6};
 
-// Restitution by Newton's rule and Coulomb's friction may make energy of a hit aslant (Kane and Levinson, Dynamics:
-// Theory and Applications, 1985). Then as much of what is given back is left out as keeps it: between the collision
-// impulse without restitution, `dead`, and the whole one. What impulses do is a square of them, so the share is its
-// root; 1 where nothing is made. Relative velocities of the points: before, after the dead collision impulse, after the
-// whole one.
+// The share (0 to 1) of the way from the impulse without restitution, `dead`, to the whole one that makes no energy:
+// Newton's restitution and Coulomb's friction together may make some in an oblique impact (Kane and Levinson, Dynamics:
+// Theory and Applications, 1985). Energy is quadratic in the impulse, so the share is a root of it. `velocities`: of
+// the points against each other before, after `dead`, and after `whole`.
 double share_without_gain(const PointImpulses& dead, const PointImpulses& whole, const Vec3& along,
                           const std::array<std::array<Vec3, 4>, 3>& velocities) {
   double none = 0, slope = 0, square = 0;

@@ -1,4 +1,4 @@
-// The impulses of one hit. Only the dynamics layer includes this.
+// Collision impulses of one impact.
 #pragma once
 
 #include <memory>
@@ -9,7 +9,7 @@
 
 namespace bronvel {
 
-/// How two struck bodies, and all that joints tie to them, answer to an impulse.
+/// Response of two struck bodies, and of all that joints tie to them, to an impulse.
 struct JointedResponse {
   ImpulseResponse a, b;
   std::vector<ImpulseResponse> of_group;
@@ -18,7 +18,7 @@ struct JointedResponse {
 /// One point at which two bodies are struck.
 struct StruckPoint {
   StruckPoint(const BodyState& a, const BodyState& b, const ContactPoint& point, const Vec3& normal);
-  /// The same where joints hold the bodies: these answer within the collision impulse.
+  /// The same where joints hold the bodies, which respond within the impact.
   void take_joints(const WorldState& state, const Pair& pair, const StruckGroup& group, const Vec3& normal);
 
   Vec3 arm_a, arm_b;    ///< from the centres of mass, m
@@ -28,7 +28,7 @@ struct StruckPoint {
   std::unique_ptr<JointedResponse> jointed;  ///< null where no joint holds either body
 };
 
-/// The impulses of a hit: restitution along the normal and friction across it, gone over until nothing changes.
+/// Impulses of an impact by point: restitution along the normal, friction across; iterated until nothing changes.
 struct PointImpulses {
   std::array<double, 4> normal{};  ///< N·s
   std::array<Vec3, 4> friction{Vec3::Zero(), Vec3::Zero(), Vec3::Zero(), Vec3::Zero()};
@@ -40,8 +40,8 @@ struct CollisionImpulse : PointImpulses {
   std::array<std::optional<StruckPoint>, 4> points;  ///< nothing where a point is not met
 };
 
-/// Finds the impulses of the hit, and gives them to A and B as they are at its moment (and `group` as it answers, null
-/// where no joint holds either). Tells the pair how fast it closed.
+/// Finds the impulses of the impact and gives them to A and B as they are at its moment, and to `group` (null where no
+/// joint holds either). Tells the pair how fast it closed.
 CollisionImpulse impulses_of(const WorldState& state, BodyState& a, BodyState& b, const Hit& hit, Pair& pair,
                              StruckGroup* group);
 

@@ -1,6 +1,8 @@
 // Rounds of hits: who is looked at, in which order they are struck, and what that does to bodies and pairs.
 #include "dynamics/impacts/impact.h"
 
+#include <utility>
+
 #include "dynamics/base/thread_pool.h"
 #include "dynamics/bodies/integrate.h"
 #include "dynamics/impacts/collision_impulse.h"

@@ -1,8 +1,8 @@
-// How bodies that joints hold together answer to a collision impulse: the joints answer within it.
+// Impulse propagation: an impact on a jointed body is met by what its joints make of the mass at that place.
 //
-// With M the masses, J the rows of the joints and H that of the hit, a collision impulse p changes the velocities by
-// M⁻¹ (Hᵀ − Jᵀ A⁻¹ J M⁻¹ Hᵀ) p with A = J M⁻¹ Jᵀ: no joint is parted by it (Featherstone, Rigid Body Dynamics
-// Algorithms, 2008, ch. 11).
+// With M the masses, J the rows of the joints and H that of the contact, an impulse p changes the velocities by M⁻¹ (Hᵀ
+// − Jᵀ A⁻¹ J M⁻¹ Hᵀ) p with A = J M⁻¹ Jᵀ: no joint is parted by it (Featherstone, Rigid Body Dynamics Algorithms, 2008,
+// ch. 11).
 #pragma once
 
 #include <vector>
@@ -33,10 +33,10 @@ class StruckGroup {
   bool any_joints() const { return !rows_.empty(); }
   /// Dynamic bodies of the group. The first are A and B, as far as they are dynamic.
   const std::vector<std::uint32_t>& bodies() const { return bodies_; }
-  /// Which stops hold: those that a collision impulse along `way` (on B, at the arms from the centres of mass) presses
-  /// on.
+  /// Chooses the limits that hold: those that an impulse along `way` (on B, at the arms from the centres of mass)
+  /// presses on.
   void choose_stops(const WorldState& state, const Vec3& arm_a, const Vec3& arm_b, const Vec3& way);
-  /// The answers of all bodies of the group, in their order, to an impulse at these arms.
+  /// Responses of all bodies of the group, in their order, to an impulse at these arms.
   std::vector<ImpulseResponse> answers(const WorldState& state, const Vec3& arm_a, const Vec3& arm_b) const;
   /// Books what the joints bear of an impulse at these arms.
   void bear(WorldState& state, const Vec3& arm_a, const Vec3& arm_b, const Vec3& impulse) const;

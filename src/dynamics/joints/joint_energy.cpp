@@ -120,8 +120,8 @@ Vec3 momentum_after(const JointIsland& island, const Rigid& rigid, const HitImpu
   return about_start + way.cross(pull) - (rigid.about - island.about).cross(rigid.mass * rigid.velocity);
 }
 
-// A collision impulse's impulse belongs to its moment and the joints' answers to the sub-step's start: the island is
-// turned so much faster or slower that its angular momentum is what it must be.
+// Sets the island's spin so that its angular momentum is `momentum`: an impact belongs to its moment, but the joints
+// respond at the sub-step's start.
 void put_right(WorldState& state, const JointIsland& island, Rigid& rigid, const Vec3& momentum) {
   constexpr double most = 0.3;
   const Vec3 missing = momentum - rigid.momentum;

@@ -1,10 +1,9 @@
-// Joints, solved all at once: no iterations, no drift, no softness.
+// Joints, solved all at once: without iterations over single joints, drift or softness.
 //
-// In each sub-step the impulses that a joint gives are found so that its demands are met at the sub-step's end, to
-// rounding, and then once more so that the velocities agree with them: constrained velocity Verlet, which keeps energy
-// (Andersen, RATTLE, 1983; Hairer, Lubich and Wanner, Geometric Numerical Integration, 2006, ch. VII). All rows of all
-// joints make one sparse system. Springs are taken by the implicit midpoint rule; limits and motors join and leave the
-// system until their signs are right (an active set).
+// In each sub-step the impulses of all joints are found so that every row is met at the sub-step's end, to rounding,
+// and then once more so that velocities agree: constrained velocity Verlet, which keeps energy (Andersen, RATTLE, 1983;
+// Hairer, Lubich and Wanner, Geometric Numerical Integration, 2006, ch. VII). All rows make one sparse system. Springs
+// are taken by the implicit midpoint rule; limits and motors are an active set.
 #pragma once
 
 #include "dynamics/state/world_state.h"
@@ -29,8 +28,8 @@ void turn_joints(WorldState& state);
 /// Brings velocities in line with the joints. Returns as hold_joints does.
 double rest_joints(WorldState& state, double h);
 
-/// Before the sub-step's hits, and when velocities are in line: what nothing but joints, collision impulses and steady
-/// forces has moved keeps its energy (`joint_energy.h`).
+/// Before the sub-step's impacts, and once velocities are in line: islands on which only joints, impacts and steady
+/// forces act keep their energy (`joint_energy.h`).
 void note_joint_energy(WorldState& state);
 void keep_joint_energy(WorldState& state, double h);
 

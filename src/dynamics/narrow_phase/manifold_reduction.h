@@ -1,4 +1,4 @@
-// Faces that many parts make: the points at their rim bear them. Only the dynamics layer includes this.
+// Manifold reduction: of a face that many parts make, the points at its rim bear all.
 #pragma once
 
 #include "dynamics/state/world_state.h"

@@ -2,6 +2,7 @@
 #include "dynamics/narrow_phase/manifolds.h"
 
 #include <optional>
+#include <utility>
 
 #include "dynamics/base/thread_pool.h"
 #include "dynamics/bodies/integrate.h"

@@ -42,8 +42,8 @@ struct alignas(64) SlideTurns<double> {
   Lanes8<double> towards_b;
 };
 
-/// How far friction has given way along its two ways while it held, m: less what the bodies have gone since the tick's
-/// start; and with the positions of the iterations that go on. In double only.
+/// Friction anchors: how far the contact has been dragged along its two tangents since it took hold, m; `before` less
+/// what the bodies have moved since the tick's start, `now` at their present place. In double only.
 template <class T>
 struct FrictionAnchor {};
 template <>
@@ -79,7 +79,7 @@ struct alignas(64) ContactBlock {
   Lanes8<std::int32_t> moves_a, moves_b;
   std::int32_t count = 0;        ///< most points of any of the eight
   std::int32_t roll = -1;        ///< in ContactBlocks::rolls, or -1
-  bool placed = true;            ///< gaps and levers are those of where the bodies were last known to be
+  bool placed = true;            ///< gaps and arms are those of the bodies' last known poses
   alignas(64) Lanes8<T> active;  ///< 1, or 0 for an empty lane or a pair that passes by
   Vectors8<T> normal, tangent;
   Vectors8<T> inverse_mass_a, inverse_mass_b;
@@ -131,8 +131,8 @@ struct IterationNumbers {
   int iteration = 0;  ///< the first two go over everything
   bool push_out = false;
   bool place = false;        ///< gaps anew from where the bodies are
-  bool settle = false;       ///< what slides does so to the end of the sub-step
-  bool has_anchors = false;  ///< friction leaks, and takes back what it has crept
+  bool settle = false;       ///< a contact that slips keeps dynamic friction
+  bool has_anchors = false;  ///< friction is soft, and pulled back to its anchor
   bool sum = false;          ///< adds the impulses to the totals afterwards
   bool last_first = false;   ///< goes through the blocks from the last to the first
 };

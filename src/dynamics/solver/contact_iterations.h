@@ -99,7 +99,7 @@ struct Answer {
   }
 };
 
-// Masses and levers of a block.
+// Effective masses and torsional friction radii of a block.
 template <class T>
 HWY_INLINE void weigh(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFrameLane<T>* frames) {
   const Answer<T> answer{fetch_inertia(frames, block.a), fetch_inertia(frames, block.b),
@@ -177,7 +177,8 @@ HWY_INLINE Arms meet(const Bearing& bearing, const Turning<double>& turning_a, c
   return {now_a + from_a, now_b + from_a - way};
 }
 
-// The gaps of the block's points where the bodies are now; in double also where the iterations bear, and levers anew.
+// The gaps of the block's points where the bodies are now; in double also where the iterations bear, and friction radii
+// anew.
 template <class T>
 HWY_INLINE void place(ContactBlock<T>& block, BlockRoll<T>* rolls, const BodyFrameLane<T>* frames) {
   block.placed = true;

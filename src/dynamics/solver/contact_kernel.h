@@ -9,15 +9,15 @@ namespace bronvel {
 /// Each works on `count` blocks from `first` on.
 template <class T>
 struct ContactIterations {
-  /// Masses, levers and, unless `motions` is null, closing speeds.
+  /// Effective masses, friction radii and, unless `motions` is null, closing speeds.
   void (*prepare)(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, const BodyMotionLane<T>* motions,
                   const BodyFrameLane<T>* frames);
   /// Bit by lane: whether some point closes faster than `least` (m/s), the bodies' margins counted in; in float also
   /// whether it may meet within `h` seconds.
   void (*closing)(const ContactBlock<T>* first, std::size_t count, const BodyMotionLane<T>* motions, T least, T h,
                   std::uint8_t* closing);
-  /// The impulses of the last sub-step; first gaps and levers from where the bodies are, if they are not `placed` or
-  /// one of their bodies is `elsewhere` (by body).
+  /// The impulses of the last sub-step; first gaps and friction radii from where the bodies are, if they are not
+  /// `placed` or one of their bodies is `elsewhere` (by body).
   void (*warm_start)(ContactBlock<T>* first, std::size_t count, BlockRoll<T>* rolls, BodyMotionLane<T>* motions,
                      const BodyFrameLane<T>* frames, const char* elsewhere);
   /// One iteration over what was stirred in the last or in this one. Gives the greatest change that it made: an impulse

@@ -2,6 +2,7 @@
 #include "dynamics/solver/contact_solver.h"
 
 #include <cassert>
+#include <utility>
 
 #include "dynamics/base/thread_pool.h"
 #include "dynamics/bodies/integrate.h"
@@ -15,55 +16,57 @@
 namespace bronvel {
 namespace {
 
-// An overlap is pushed apart at this rate, up to this speed.
+// Overlap is pushed apart at this rate (Baumgarte factor over the step), up to this speed.
 constexpr double baumgarte_rate = 9;  // 1/s
 constexpr double recovery_speed = 3;  // m/s
 
-// Iterations end when none changes a speed by more than this share of what gravity gives in a sub-step; without
-// gravity, of what 1 m/s² would.
+// Iterations end when the largest change of velocity is below this share of |g| h (1 m/s² × h without gravity), or
+// below the second share of the first iteration's change.
 constexpr double small_change = 1e-4;
 
-// Nor, in a commotion, of what the first iteration changed.
+// See small_change.
 constexpr double small_next_to_first = 1e-3;
 
-// What neither of two bodies has moved for a while needs no more than this: it knows its impulses from before.
+// Enough for contacts between resting bodies, whose warm start is nearly exact.
 constexpr int iterations_for_calm = 4;
 
-// Where a body bears more than so many times its own weight, iterations alone come to no end, and impulses that leak
-// would let it sink by millimetres: they leak as much less.
+// Load ratio (what a body bears over its weight) from which on conjugate steps are made and softness is divided by the
+// ratio: plain iterations do not converge, and full softness would let the body sink by millimetres.
 constexpr double high_load_ratio = 200;
 
-// From then on iterations go further by what the last ones went together.
+// The iteration from which on conjugate steps are made.
 constexpr int iterations_before_steps = iterations_for_calm;
 
-// By then the iterations have found what slides.
+// The iteration from which on a contact that slips keeps dynamic friction to the end of the sub-step. Otherwise static
+// and dynamic friction alternate without end.
 constexpr int iterations_to_settle = 6;
 
-// Where points stick and slip in turn, or something heavy is wedged, iterations do not end: once no better than eight
-// iterations before, no more will help; nor where they change so many times more than they should, and hardly come
-// nearer. (What comes nearer slowly but surely, as a tall stack does, is close to its end by then.)
+// Iterations also end where they no longer converge: when the largest change is no smaller than `looks_back` iterations
+// before; or, while it is over `far_off` times the tolerance, not below `hardly_better` of that. Once this has happened
+// in a tick, fewer iterations are compared.
 constexpr double hardly_better = 0.8, far_off = 200;
 constexpr int looks_back = 8, looks_back_stuck = 4;
 
-// Iterations over few contacts are cheap and make tall stacks stiff; over many they would cost too much. In shorter
-// sub-steps they are as many fewer: what stacks sink by goes with the square of a sub-step over its iterations, so that
-// twice the tick rate still halves it, and a second of play takes as long.
+// The cost of a sub-step of `full_substep` seconds is bounded: points × iterations. A shorter sub-step has fewer
+// iterations in proportion; sag falls with the square of the sub-step over the iterations, so a higher tick rate is
+// still better.
 constexpr int most_iterations = 64;
 constexpr double points_affordable = 5000;  // points × iterations in a full sub-step
 constexpr double full_substep = 1.0 / 240;  // s
-// Heavy loads on light bodies need more, and sink by as much less; so does what would else have next to none.
+// With a high load ratio more iterations are allowed, and a few are always allowed while points × iterations stays
+// below the second bound.
 constexpr int most_iterations_at_high_load_ratio = 256;
 constexpr int few_iterations = 8, least_few_iterations = 4;
 constexpr std::size_t points_affordable_at_need = 12000;
 
-// With no more than these, large islands come to rest sooner always the same way through the colours.
+// With at most this many iterations the colours are always gone through in the same order: large islands settle sooner.
 constexpr int next_to_none = 2;
 
-// A gap so wide marks a point that the pair does not have.
+// The gap of a point that the manifold does not have.
 constexpr double no_point = 1e30;
 
-// How many times `high_load_ratio` some body bears, by the impulses of the last sub-step; 1 if it is no more, or
-// contacts are so many that there are not iterations enough for it.
+// Greatest load ratio of any body over `high_load_ratio`, by the impulses of the last sub-step; at least 1. It is 1
+// where contacts are too many for the iterations that it would need.
 double load_ratio(const WorldState& state, const ContactPart<double>& all) {
   double most = 1;
   if (all.points * most_iterations > points_affordable_at_need) return most;
@@ -76,7 +79,7 @@ double load_ratio(const WorldState& state, const ContactPart<double>& all) {
     const Pair& pair = state.pairs[state.scratch.active[i]];
     double borne = 0;
     for (std::size_t k = 0; k < static_cast<std::size_t>(pair.count); ++k) borne += pair.points[k].impulse;
-    // What has only now come to lie on a lighter one will bear on it with all its weight.
+    // A heavier body that has just come to lie on a lighter one will bear on it with its full weight.
     const double above = (a > b ? 1 : -1) * pair.normal.dot(state.settings.gravity);
     if (borne == 0 && above > 0.5 * state.settings.gravity.norm()) borne = std::max(a, b) * weight;
     most = std::max(most, borne / (high_load_ratio * std::min(a, b) * weight));
@@ -96,7 +99,8 @@ void set_arms(Bearing& bearing, std::size_t lane, const Vec3& a, const Vec3& b) 
   set(bearing.arm_b, lane, b);
 }
 
-// Whether where the body's surface has gone can be told from its frame: what is round may roll on beneath it.
+// Whether a place on the body's surface can be told from its frame: the surface of a round body rolls on beneath a
+// contact.
 bool holds_its_surface(const BodyRecord& record) {
   return record.symmetry == Symmetry::none;
 }
@@ -127,7 +131,7 @@ void pack(const WorldState& state, const Pair& pair, ContactBlocks<T>& all) {
   set_arms(block, lane, place.arm_a, place.arm_b);
   if constexpr (std::is_same_v<T, double>) {
     set(block.slide_turn.between, lane, pair.between);
-    block.slide_turn.towards_b[lane] = share_towards_b(state.records[pair.a], state.records[pair.b]);
+    block.slide_turn.towards_b[lane] = anchor_share_of_b(state.records[pair.a], state.records[pair.b]);
     const bool told = holds_its_surface(state.records[pair.a]) && holds_its_surface(state.records[pair.b]);
     block.anchor.counts[lane] = told ? 1 : 0;
     const Vec3 gone =
@@ -382,7 +386,7 @@ void begin(WorldState& state, ContactSystem& sys, ContactPart<T>& all) {
 
 // How many of them go over the contacts after the move, to take what pushing overlap apart has left of speed.
 int iterations_after_move(int iterations) {
-  // What towers of few contacts have iterations for they need: with half of 64, 20 boxes crept 1.5 mm in a minute.
+  // Small stacks need all of them: with half of 64, 20 boxes creep 1.5 mm in a minute.
   constexpr int scarce = 24;
   return iterations > scarce ? iterations : (iterations + 1) / 2;
 }
@@ -393,10 +397,9 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
   const int of = std::max(all.affordable, rounds.count);
   const int each = (kind == SolveStage::after_move ? iterations_after_move(of) : of) / rounds.count;
   const int iterations = rounds.agreed ? 1 : std::max(1, each);
-  // Overlap x, closing speed v and error e of the impulses make a loop in which each sub-step's iterations take away a
-  // share c of a slow error: v' = e, x' = v, e' = -c (v + r x) - l e, with r the recovery in a sub-step and l the leak
-  // of the impulses. By Routh's rule it is stable for c + l > r. In tall stacks c is next to nothing, so the leak must
-  // be r.
+  // Stability: with overlap x, closing speed v and impulse error e, iterations that remove a share c of a slow error in
+  // a sub-step give v' = e, x' = v, e' = -c (v + r x) - l e, with r the recovery and l the softness a sub-step. By
+  // Routh's rule it is stable for c + l > r. In tall stacks c is next to nothing, so l must be at least r.
   constexpr bool with_steps = std::is_same_v<T, double>;
   IterationNumbers<T> numbers;
   numbers.step = static_cast<T>(h);
@@ -407,12 +410,11 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
   const double enough = small_change * h * std::max(state.settings.gravity.norm(), 1.0);
   numbers.stirs = static_cast<T>(enough);
   std::fill(all.stirred.begin(), all.stirred.end(), -2);
-  // Where iterations do not come to an end, friction that is only kept from sub-step to sub-step makes cribs tremble:
-  // it leaks like what bears, and is pulled back to where it took hold.
+  // Where iterations are scarce, friction kept from sub-step to sub-step alone is a spring without damping, and cribs
+  // of logs tremble. It is soft, and pulled back to its anchor.
   numbers.has_anchors = all.has_anchors;
-  // There, always the same way through the colours finds more of what one side asks of the other than the other way
-  // round, and makes a wall sway by itself. Before the move one way and after it the other, and in the next sub-step
-  // the other way about, both sides are alike.
+  // Where iterations are scarce, going through the colours always in one order favours one side of a structure, and
+  // walls sway by themselves. So the order is reversed after the move, and from sub-step to sub-step.
   const bool backwards = all.scarce && (all.iterations_made + 1) / 2 % 2 == 1;
   numbers.last_first = backwards && all.colours.size() == 1;
   sys.changes.resize(static_cast<std::size_t>(state.scratch.thread_pool->workers()));
@@ -427,8 +429,8 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
       fetch_place_ahead(state.at_start, i);
       if (state.scratch.moving[i] == 0) continue;
       load_motion(state, i, all.motions[i]);
-      // Since the last sub-step's passes only hits and internal edges have put bodies elsewhere; joints may have
-      // theirs, too.
+      // Since the last iterations only impacts, internal edges and joints can have moved the body otherwise than by its
+      // velocity.
       const bool elsewhere = std::exchange(state.scratch.put_elsewhere[i], 0) != 0 || state.records[i].jointed;
       if (kind == SolveStage::after_move || (kind == SolveStage::warm_start && elsewhere))
         load_shift(state, i, all.frames[i]);
@@ -448,8 +450,8 @@ void solve(WorldState& state, ContactSystem& sys, ContactPart<T>& all, double h,
         kernel_iterations<T>().warm_start(first, count, all.rolls.data(), all.motions.data(), all.frames.data(),
                                           all.elsewhere.data());
       });
-    // As many iterations as are needed: what all workers read of each other is the same, so that all stop together. The
-    // last iteration of a sub-step adds up.
+    // All workers read the same changes, so all stop at the same iteration. The last iteration of a sub-step adds the
+    // impulses to the totals.
     bool settled = false;
     [[maybe_unused]] std::conditional_t<with_steps, std::optional<ConjugateWorker>, int> steps{};
     const int back = all.stuck ? looks_back_stuck : looks_back;
@@ -526,7 +528,7 @@ void with_parts(ContactSystem& sys, const F& f) {
 
 }  // namespace
 
-double share_towards_b(const BodyRecord& a, const BodyRecord& b) {
+double anchor_share_of_b(const BodyRecord& a, const BodyRecord& b) {
   if (!a.dynamic() || !b.dynamic()) return b.dynamic() ? 1 : 0;
   if (a.round != b.round) return b.round ? 1 : 0;
   const double square_a = a.radius * a.radius, square_b = b.radius * b.radius;
@@ -537,7 +539,7 @@ void begin_contacts(WorldState& state) {
   ContactSystem& sys = *state.scratch.contacts;
   part_contacts(state, sys);
   number_large_islands(state, sys);
-  // A scene that has grown out of one form seldom comes back to it.
+  // A scene that has outgrown one precision seldom comes back to it.
   if (sys.in_float.members.empty() && !sys.in_float.blocks.empty()) sys.in_float = {};
   if (sys.in_double.members.empty() && !sys.in_double.blocks.empty()) sys.in_double = {};
   sys.in_double.load_ratio = load_ratio(state, sys.in_double);

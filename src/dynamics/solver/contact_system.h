@@ -30,12 +30,12 @@ struct ContactPart : ContactBlocks<T> {
   std::vector<std::uint32_t> members;  ///< places in `active`, ascending
   std::vector<std::uint32_t> bodies;   ///< that they are between, ascending
   std::size_t points = 0;              ///< those left out of patches counted in
-  bool stuck = false;   ///< in this tick iterations ended as no better than some before: they will again, and sooner
-  int affordable = 1;   ///< iterations in a sub-step
-  bool scarce = false;  ///< these are too few to come to an end
-  bool has_anchors = false;  ///< its friction leaks, and takes back what it has crept
+  bool stuck = false;        ///< in this tick iterations ended without converging: they are compared sooner now
+  int affordable = 1;        ///< iterations in a sub-step
+  bool scarce = false;       ///< fewer than they need to converge
+  bool has_anchors = false;  ///< its friction is soft, and pulled back to its anchors
   int iterations_made = 0;   ///< how many times iterations were made in this tick
-  double load_ratio = 1;     ///< above 1 where some body bears far more than it weighs: solved by conjugate steps
+  double load_ratio = 1;     ///< greatest, over high_load_ratio; above 1: conjugate steps are made
   std::vector<Colour> colours;
   std::vector<std::uint32_t> order;  ///< of the members, by colour, calmness and points
 };
@@ -43,11 +43,10 @@ struct ContactPart : ContactBlocks<T> {
 /// What a sub-step's contacts do to the energy of large islands (`large_island_energy.h`).
 struct LargeIslandEnergies {
   static constexpr std::uint32_t none = 0xFFFFFFFFU;
-  std::vector<std::uint32_t>
-      of_body;  ///< by place in the wide part's bodies: its large island; none if it is not moved
+  std::vector<std::uint32_t> of_body;  ///< by place in in_float.bodies: its large island; none if it is not moved
   std::vector<std::uint32_t> number_of_root;  ///< by body
   std::vector<double> mass;                   ///< by large island, kg
-  std::vector<double> gain_of_body;           ///< by place in the wide part's bodies, of going, J
+  std::vector<double> gain_of_body;           ///< by place in in_float.bodies, of going, J
   std::vector<double> gain;                   ///< by large island, the same
   /// How fast all goes that the large island meets from outside; or it goes at any speeds.
   struct Frame {
@@ -74,7 +73,7 @@ struct ContactSystem {
   };
   std::vector<Change> changes;
 
-  // By body of the exact part: whether it slides on a flat face, whether it meets what moves or contacts with other
+  // By body of the part in double: whether it slides on a flat face, whether it meets what moves or contacts with other
   // normals too, the normal, and whether it lies flat on one other body alone, and on which.
   struct Slide {
     static constexpr std::uint32_t nothing = 0xFFFFFFFFU;

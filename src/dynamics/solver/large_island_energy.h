@@ -1,4 +1,4 @@
-// Large islands make no energy, however few iterations they have.
+// Keeps large islands from gaining energy by their contacts, however few iterations they have.
 #pragma once
 
 #include "dynamics/state/world_state.h"
@@ -7,16 +7,14 @@ namespace bronvel {
 
 struct ContactSystem;
 
-/// At the tick's start, once its contacts are parted: which bodies are of which large island.
+/// At the tick's start, after part_contacts: which body is in which large island.
 void number_large_islands(const WorldState& state, ContactSystem& sys);
 
-/// At a sub-step's end. Seen from what a large island meets from outside, contacts can only take its energy away. Where
-/// many boxes run into many, the first guess of the next sub-step is the collision impulse of the last, and the few
-/// iterations that a large island can afford do not take all of it back: what was crushed would fly apart again. As
-/// much of what the contacts changed as keeps the large island's energy stays: velocities go on a straight line from
-/// those that forces alone have given to those that the iterations have, and energy is a square on it. Both ends have
-/// the same momentum. Large islands that joints hold, or that meet what goes at several speeds or turns, are left
-/// alone.
+/// At a sub-step's end: contacts can only take energy, seen from what the island touches outside. But the warm start of
+/// a collision is the impulse of the sub-step before, and few iterations do not take back what it gave too much. Where
+/// an island has gained energy, its velocities go back on the straight line towards those that forces alone would have
+/// given, until it has not: both ends have the same momentum, and energy is quadratic on the line. Islands that joints
+/// hold, or that touch bodies with different velocities or spin, are left alone.
 void bound_large_island_energy(WorldState& state);
 
 }  // namespace bronvel

@@ -1,5 +1,5 @@
-// How far from its middle a contact's friction against turning bears, eight contacts at a time, for one kind of
-// processor. Only contact_iterations.h includes this.
+// Torsional friction radius: how far from its middle a manifold's friction resists turning, for eight contacts at a
+// time and one kind of processor. Only contact_iterations.h includes this.
 #pragma once
 
 #include "dynamics/solver/contact_lanes.h"

@@ -57,7 +57,7 @@ struct Touch {
 // What touched before is told of at the tick's end: the place goes with the body that carries it.
 Touch lasting_touch(const WorldState& state, const Pair& pair, const ManifoldPoint& row) {
   const auto shift = [&](std::uint32_t body) { return state.bodies[body].centre - state.at_start[body].centre; };
-  const double towards_b = share_towards_b(state.records[pair.a], state.records[pair.b]);
+  const double towards_b = anchor_share_of_b(state.records[pair.a], state.records[pair.b]);
   return {state.at_start[pair.a].centre + row.arm_a + (1 - towards_b) * shift(pair.a) + towards_b * shift(pair.b),
           state.tick_length()};
 }
@@ -79,7 +79,7 @@ Touch slow_touch(const WorldState& state, const Pair& pair, const ManifoldPoint&
              on_b = b.centre + arm_b + 0.5 * row.gap * normal + t * velocity_b;
   // Along the normal it lies on the surface that does not move by forces; across it, it goes with what carries it.
   const Vec3 along = !ra.dynamic() ? on_a : !rb.dynamic() ? on_b : Vec3(0.5 * (on_a + on_b));
-  const double towards_b = share_towards_b(ra, rb);
+  const double towards_b = anchor_share_of_b(ra, rb);
   const Vec3 place = (1 - towards_b) * on_a + towards_b * on_b;
   return {place + normal * normal.dot(along - place), t};
 }

@@ -374,101 +374,167 @@ void note_start(WorldState& s) {
   });
 }
 
-}  // namespace
+// Whether all bodies sleep and nothing was done to any of them: the tick only counts.
+bool all_at_rest(const WorldState& s) {
+  return s.quiet && !s.disturbed && s.told_advance_hits.empty();
+}
 
-void World::step() {
-  constexpr int most_wakes = 1000;  // sleepers in a row, a hair apart
-  WorldState& s = *state_;
-  if (s.quiet && !s.disturbed && s.told_advance_hits.empty()) {
-    // All sleep and nothing was done to them.
-    s.contact_count = 0;
-    s.faults.clear();
-    s.snaps.clear();
-    s.zone_events.clear();
-    s.splashes.clear();
-    s.cracks.clear();
-    s.times = {};
-    ++s.tick;
-    return;
-  }
-  s.disturbed = false;
-  const double h = s.tick_length() / s.settings.substeps;
-  StepTimes& times = s.times = {};
-  Stopwatch all, watch;
+void clear_events(WorldState& s) {
+  s.contact_count = 0;
   s.faults.clear();
   s.snaps.clear();
+  s.zone_events.clear();
+  s.splashes.clear();
   s.cracks.clear();
-  break_struck();
+}
+
+// A tick on its way: its sub-step, whether joints are awake, and in how many rounds joints and contacts take turns.
+struct Tick {
+  WorldState& s;
+  double h = s.tick_length() / s.settings.substeps;  // s
+  Stopwatch watch{};
+  bool jointed = false;
+  int rounds = 1;
+};
+
+// Pairs, and whoever may be met in this tick awake.
+void find_pairs(Tick& tick) {
+  constexpr int most_wakes = 1000;  // sleepers in a row, a hair apart
+  WorldState& s = tick.s;
   apply_zones(s);
   head_for_targets(s);
   s.scratch.wake_speed.clear();
   update_pairs(s);
   // What is woken may strike the next within the same tick, and so on.
   for (int round = 0; round < most_wakes && wake_met(s); ++round) update_pairs(s);
-  watch.lap(times.pairs);
+  tick.watch.lap(s.times.pairs);
+}
+
+void find_contacts(Tick& tick) {
+  WorldState& s = tick.s;
   update_contacts(s);
   note_start(s);
-  watch.lap(times.contacts);
+  tick.watch.lap(s.times.contacts);
+}
+
+void begin_solvers(Tick& tick) {
+  WorldState& s = tick.s;
   begin_contacts(s);
   begin_impacts(s);
   find_internal_edges(s);
-  const bool jointed = begin_joints(s);
-  const int rounds = jointed ? joint_rounds(s) : 1;
-  watch.lap(times.solve);
-  for (int sub = 0; sub < s.settings.substeps; ++sub) {
-    s.scratch.sub_step_start = sub * h;
-    push_by_fields(s, sub * h, h);
-    lead_movers(s, sub);
-    if (sub > 0) follow_contacts(s);
-    turn_at_internal_edges(s, h);
-    if (jointed) note_joint_energy(s);
-    resolve_impacts(s, h);
-    watch.lap(times.impacts);
-    integrate_velocities(s, h);
-    drag_by_waters(s, h);
-    watch.lap(times.integrate);
-    send_passing(s);
-    leave_out_passed(s);
-    if (jointed) prepare_joints(s, h);
-    const auto settle = [&](bool push_out, double (*solve_joints)(WorldState&, double)) {
-      bool agreed = false;
-      for (int round = 0; round < rounds; ++round) {
-        const SolveStage kind = !push_out    ? SolveStage::after_move
-                                : round == 0 ? SolveStage::warm_start
-                                             : SolveStage::push_apart;
-        const bool last = !push_out && (agreed || round + 1 == rounds);
-        solve_contacts(s, h, kind, {rounds, agreed}, last);
-        watch.lap(times.solve);
-        if (jointed) agreed = solve_joints(s, h) < agreement * h * std::max(s.settings.gravity.norm(), 1.0) || agreed;
-        watch.lap(times.joints);
-        if (agreed && (push_out || last)) break;
-      }
-    };
-    settle(true, hold_joints);
-    even_slides(s, h);
-    even_ways(s, h);
-    integrate_positions(s, h);
-    watch.lap(times.integrate);
-    if (jointed) turn_joints(s);
-    watch.lap(times.joints);
-    settle(false, rest_joints);
-    bound_large_island_energy(s);
-    if (jointed) keep_joint_energy(s, h);
-    forget_missed(s);
-    if (!s.joints.empty()) note_accelerations(s, h);
+  tick.jointed = begin_joints(s);
+  tick.rounds = tick.jointed ? joint_rounds(s) : 1;
+  tick.watch.lap(s.times.solve);
+}
+
+// What happens at a moment of its own within the sub-step, before its smooth motion.
+void meet(Tick& tick, int sub) {
+  WorldState& s = tick.s;
+  s.scratch.sub_step_start = sub * tick.h;
+  push_by_fields(s, sub * tick.h, tick.h);
+  lead_movers(s, sub);
+  if (sub > 0) follow_contacts(s);
+  turn_at_internal_edges(s, tick.h);
+  if (tick.jointed) note_joint_energy(s);
+  resolve_impacts(s, tick.h);
+  tick.watch.lap(s.times.impacts);
+}
+
+void change_velocities(Tick& tick) {
+  WorldState& s = tick.s;
+  integrate_velocities(s, tick.h);
+  drag_by_waters(s, tick.h);
+  tick.watch.lap(s.times.integrate);
+  send_passing(s);
+  leave_out_passed(s);
+  if (tick.jointed) prepare_joints(s, tick.h);
+}
+
+// Contacts and joints, in rounds until they agree. Before the move overlap is pushed apart; after it the speed that
+// this gave is taken back.
+void solve(Tick& tick, bool before_move) {
+  WorldState& s = tick.s;
+  const double enough = agreement * tick.h * std::max(s.settings.gravity.norm(), 1.0);  // m/s
+  bool agreed = false;
+  for (int round = 0; round < tick.rounds; ++round) {
+    const SolveStage stage = !before_move ? SolveStage::after_move
+                             : round == 0 ? SolveStage::warm_start
+                                          : SolveStage::push_apart;
+    const bool last = !before_move && (agreed || round + 1 == tick.rounds);
+    solve_contacts(s, tick.h, stage, {tick.rounds, agreed}, last);
+    tick.watch.lap(s.times.solve);
+    if (tick.jointed) {
+      const double changed = before_move ? hold_joints(s, tick.h) : rest_joints(s, tick.h);
+      agreed = changed < enough || agreed;
+    }
+    tick.watch.lap(s.times.joints);
+    if (agreed && (before_move || last)) break;
   }
+}
+
+void move(Tick& tick) {
+  WorldState& s = tick.s;
+  even_slides(s, tick.h);
+  even_ways(s, tick.h);
+  integrate_positions(s, tick.h);
+  tick.watch.lap(s.times.integrate);
+  if (tick.jointed) turn_joints(s);
+  tick.watch.lap(s.times.joints);
+}
+
+void keep_energy(Tick& tick) {
+  WorldState& s = tick.s;
+  bound_large_island_energy(s);
+  if (tick.jointed) keep_joint_energy(s, tick.h);
+  forget_missed(s);
+  if (!s.joints.empty()) note_accelerations(s, tick.h);
+}
+
+void end_motion(Tick& tick) {
+  WorldState& s = tick.s;
   if (!take_off_forces(s)) stop_the_unsound(s);
   arrive_at_targets(s);
   end_contacts(s);
-  watch.lap(times.solve);
+  tick.watch.lap(s.times.solve);
   report_contacts(s);
-  if (jointed) report_joints(s);
+  if (tick.jointed) report_joints(s);
+}
+
+}  // namespace
+
+void World::step() {
+  WorldState& s = *state_;
+  s.times = {};
+  if (all_at_rest(s)) {
+    clear_events(s);
+    ++s.tick;
+    return;
+  }
+  s.disturbed = false;
+  s.faults.clear();
+  s.snaps.clear();
+  s.cracks.clear();
+  Stopwatch whole;
+  Tick tick{s};
+  break_struck();
+  find_pairs(tick);
+  find_contacts(tick);
+  begin_solvers(tick);
+  for (int sub = 0; sub < s.settings.substeps; ++sub) {
+    meet(tick, sub);
+    change_velocities(tick);
+    solve(tick, true);
+    move(tick);
+    solve(tick, false);
+    keep_energy(tick);
+  }
+  end_motion(tick);
   break_loaded();
   update_zones(s);
   put_to_sleep(s);
   assert(sleepers_lie_still(s));
-  watch.lap(times.report);
-  all.lap(times.whole);
+  tick.watch.lap(s.times.report);
+  whole.lap(s.times.whole);
   ++s.tick;
 }
 

@@ -1,4 +1,6 @@
 // Breaking bodies: what is too much for bonds, and what becomes of the parts.
+#include <utility>
+
 #include "dynamics/bodies/integrate.h"
 #include "dynamics/breaking/bond_loads.h"
 #include "dynamics/islands/sleep.h"

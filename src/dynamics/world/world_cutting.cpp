@@ -6,6 +6,7 @@
 #include "dynamics/world/move_joints.h"
 #include "dynamics/world/world.h"
 #include "geometry/base/error.h"
+#include "geometry/cutting/cut.h"
 #include "geometry/shapes/compound.h"
 
 namespace bronvel {

@@ -5,7 +5,7 @@
 #include <utility>
 #include <vector>
 
-#include "geometry/queries/contact_clip.h"
+#include "geometry/base/plane.h"
 #include "geometry/shapes/hull.h"
 
 namespace bronvel {

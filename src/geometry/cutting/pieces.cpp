@@ -7,6 +7,8 @@
 
 #include "geometry/base/error.h"
 #include "geometry/base/random.h"
+#include "geometry/cutting/cut.h"
+#include "geometry/cutting/submerged.h"
 #include "geometry/shapes/compound.h"
 
 namespace bronvel {

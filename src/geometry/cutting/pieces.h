@@ -7,7 +7,8 @@
 #include <string>
 #include <vector>
 
-#include "geometry/cutting/submerged.h"
+#include "geometry/base/plane.h"
+#include "geometry/shapes/hull.h"
 
 namespace bronvel {
 

@@ -6,7 +6,6 @@
 #include <vector>
 
 #include "geometry/cutting/cut.h"
-#include "geometry/queries/contact_clip.h"
 
 namespace bronvel {
 

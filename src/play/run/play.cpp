@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "dynamics/world/blast.h"
 #include "geometry/base/error.h"
 #include "scene/document/idle.h"
 #include "script/calls/setting.h"

@@ -7,7 +7,10 @@
 #include <string>
 #include <vector>
 
-#include "dynamics/world/world.h"
+#include "dynamics/settings/body.h"
+#include "dynamics/settings/joint.h"
+#include "dynamics/settings/world_settings.h"
+#include "dynamics/settings/zone.h"
 #include "geometry/meshes/model.h"
 #include "scene/document/breaking.h"
 

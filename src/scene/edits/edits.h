@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "dynamics/world/world.h"
 #include "scene/document/document.h"
 
 namespace bronvel {

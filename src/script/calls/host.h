@@ -6,12 +6,13 @@
 #include <string>
 #include <vector>
 
-#include "dynamics/world/blast.h"
 #include "script/running/running_scene.h"
+#include "script/sandbox/limits.h"
 #include "script/sandbox/log.h"
-#include "script/sandbox/sandbox.h"
 
 namespace bronvel {
+
+struct BlastHit;
 
 /// A number that a script declares for tuning, with its setting for one body.
 struct Dial {

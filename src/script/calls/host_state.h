@@ -6,7 +6,9 @@
 #include <map>
 #include <unordered_map>
 
+#include "dynamics/world/blast.h"
 #include "script/calls/host.h"
+#include "script/sandbox/sandbox.h"
 
 namespace bronvel {
 

@@ -4,6 +4,7 @@
 #include <span>
 #include <unordered_map>
 
+#include "dynamics/world/world.h"
 #include "geometry/base/curve.h"
 #include "scene/document/document.h"
 #include "scene/properties/property.h"

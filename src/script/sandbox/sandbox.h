@@ -10,6 +10,7 @@
 #include <string>
 #include <vector>
 
+#include "script/sandbox/limits.h"
 #include "script/sandbox/small_blocks.h"
 
 namespace bronvel {
@@ -58,15 +59,6 @@ const char* kind_word(Kind kind);  ///< "vector", "turn" …
 /// A step is an instruction of Lua, or what takes about as long: so many bytes of new text or table, a step of a
 /// pattern. Calls of the library and the bench cost by what they do.
 inline constexpr std::size_t bytes_in_a_step = 64;
-
-/// What one tick may cost.
-struct SandboxLimits {
-  std::size_t memory = std::size_t{256} << 20;  ///< bytes, all scripts together
-  std::int64_t steps = 5'000'000;               ///< of one script on one body: its handlers, timers and messages
-  std::int64_t all_steps = 20'000'000;          ///< of all scripts together
-  std::int64_t least_steps = 100'000;           ///< what a script has even where the others left nothing
-  double seconds = 3;                           ///< of a processor's time, should steps not tell what something costs
-};
 
 /// What one script used of a tick.
 struct Spent {

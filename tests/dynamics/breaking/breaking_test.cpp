@@ -9,6 +9,7 @@
 #include "dynamics/world/world.h"
 #include "geometry/base/error.h"
 #include "geometry/base/random.h"
+#include "geometry/cutting/cut.h"
 #include "geometry/shapes/compound.h"
 
 using namespace bronvel;

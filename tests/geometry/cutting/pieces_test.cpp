@@ -7,6 +7,7 @@
 
 #include "geometry/base/error.h"
 #include "geometry/base/random.h"
+#include "geometry/cutting/cut.h"
 #include "geometry/shapes/compound.h"
 #include "geometry/shapes/mass.h"
 
