@@ -16,6 +16,8 @@ struct WorldSettings {
   double air_density = 1.2;        ///< kg/m³, for drag areas
   std::int64_t first_tick = 0;     ///< that a new world begins at: waves and gusts are those of that time
   bool planar = false;             ///< dynamic bodies move in X and Y and turn about Z only
+
+  bool operator==(const WorldSettings&) const = default;
 };
 
 /// Throws Error, naming the setting, where one is out of its range.

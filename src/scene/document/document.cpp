@@ -79,9 +79,6 @@ bool operator==(const View& a, const View& b) {
 }
 
 bool operator==(const Scene& a, const Scene& b) {
-  const auto world = [](const WorldSettings& w) {
-    return std::tie(w.gravity, w.tick_rate, w.substeps, w.restitution_speed, w.rest_way, w.air_density, w.planar);
-  };
   const auto same_models = [](const auto& m, const auto& n) {
     return m.first == n.first && (m.second == n.second || *m.second == *n.second);
   };
@@ -90,7 +87,7 @@ bool operator==(const Scene& a, const Scene& b) {
          std::tie(a.name, a.about, a.seed, a.view, a.surfaces, a.groups, a.bodies, a.joints, a.zones, a.paths, a.cues,
                   a.actions, a.sweep_away) == std::tie(b.name, b.about, b.seed, b.view, b.surfaces, b.groups, b.bodies,
                                                        b.joints, b.zones, b.paths, b.cues, b.actions, b.sweep_away) &&
-         world(a.world) == world(b.world);
+         a.world == b.world;
 }
 
 Body* Scene::find(const std::string& body_name) {

@@ -39,10 +39,11 @@ Fault names_fault(const std::vector<Thing>& things, const std::string& place, st
 }
 
 template <class Owner>
-Fault values_fault(std::span<const PropertyOf<Owner>> properties, const Owner& owner, const std::string& place) {
+Fault values_fault(std::span<const PropertyOf<Owner>> properties, const Owner& owner, const std::string& place,
+                   const std::string& thing) {
   for (const PropertyOf<Owner>& p : properties) {
     const std::string fault = value_fault(p, p.get(owner));
-    if (!fault.empty()) return SceneFault{place + "/" + p.name, owner.name, fault, ""};
+    if (!fault.empty()) return SceneFault{place + "/" + p.name, thing, fault, ""};
   }
   return std::nullopt;
 }
@@ -61,16 +62,6 @@ Fault number_fault(double value, double low, double high, const std::string& pla
   const std::string fault = value_fault(range, value);
   if (fault.empty()) return std::nullopt;
   return SceneFault{place, thing, fault, ""};
-}
-
-// As the reader takes them.
-Fault world_fault(const WorldSettings& w) {
-  if (!finite(w.gravity)) return SceneFault{"/world/gravity", "", "wants three numbers", ""};
-  if (Fault wrong = number_fault(w.tick_rate, 1, 10000, "/world/tick_rate", "")) return wrong;
-  if (Fault wrong = number_fault(w.substeps, 1, 64, "/world/substeps", "")) return wrong;
-  if (Fault wrong = number_fault(w.restitution_speed, 0, 1e6, "/world/restitution_speed", "")) return wrong;
-  if (Fault wrong = number_fault(w.rest_way, 0, 1, "/world/rest_way", "")) return wrong;
-  return number_fault(w.air_density, 0, 1e6, "/world/air_density", "");
 }
 
 Fault cues_fault(const Scene& scene) {
@@ -98,7 +89,7 @@ Fault body_fault_in(const Scene& scene, const Body& b, const std::string& place)
     return SceneFault{place + where, b.name, what, remedy};
   };
   if (const auto wrong = shape_fault(b.shape)) return fault("/shape", *wrong);
-  if (Fault wrong = values_fault<Body>(body_properties(), b, place)) return wrong;
+  if (Fault wrong = values_fault(body_properties(), b, place, b.name)) return wrong;
   if (!b.surface.empty() && !scene.surfaces.contains(b.surface))
     return fault("/surface", "names \"" + b.surface + "\", which is not among the scene's surfaces");
   if (b.colour.size() != 7 || b.colour[0] != '#' ||
@@ -140,7 +131,7 @@ Fault joint_fault_in(const SceneJoint& j, const std::map<std::string, Pose>& sta
     if ((!body->empty() || end[1] == 'b') && !stands.contains(*body))
       return fault(end, "names the body \"" + *body + "\", which is not in the scene");
   if (j.a == j.b) return fault("", "ties " + j.b + " to itself");
-  if (Fault wrong = values_fault<SceneJoint>(joint_properties(), j, place)) return wrong;
+  if (Fault wrong = values_fault(joint_properties(), j, place, j.name)) return wrong;
   if (!(j.axis.norm() > 1e-9)) return fault("/axis", "wants a direction that is not zero");
   JointSettings settings = settings_of(j, j.a.empty() ? Pose{} : stands.at(j.a), stands.at(j.b));
   settings.b.index = 0;  // Any body will do to check the rest.
@@ -199,7 +190,7 @@ Fault zones_fault(const Scene& scene, const Scene* good) {
     const SceneZone& z = scene.zones[i];
     if (good && i < good->zones.size() && good->zones[i] == z) continue;
     const std::string place = numbered("/zones", i);
-    if (Fault wrong = values_fault<SceneZone>(zone_properties(), z, place)) return wrong;
+    if (Fault wrong = values_fault(zone_properties(), z, place, z.name)) return wrong;
     if (Fault wrong = texts_fault(z.tags, z.name, place + "/tags")) return wrong;
     if (const auto wrong = zone_fault(settings_of(Scene{}, z))) return SceneFault{place, z.name, *wrong, ""};
   }
@@ -230,14 +221,12 @@ std::optional<SceneFault> scene_fault(const Scene& scene, const Scene* known_goo
                               known_good->models == scene.models
                           ? known_good
                           : nullptr;
-  if (Fault wrong = world_fault(scene.world)) return wrong;
+  if (Fault wrong = values_fault(world_properties(), scene.world, "/world", "")) return wrong;
   if (Fault wrong = texts_fault(scene.groups, "", "/groups")) return wrong;
   if (Fault wrong = texts_fault(scene.lanes, "", "/lanes")) return wrong;
   if (Fault wrong = texts_fault(scene.tasks, "", "/tasks")) return wrong;
   for (const auto& [name, surface] : scene.surfaces) {
-    for (const double spread : {surface.pitch_spread, surface.loudness_spread})
-      if (!(spread >= 0 && spread <= 1))
-        return SceneFault{"/surfaces/" + name, name, "wants spreads of pitch and loudness from 0 to 1", ""};
+    if (Fault wrong = values_fault(surface_properties(), surface, "/surfaces/" + name, name)) return wrong;
     if (!surface.voice.empty() && !is_voice(surface.voice))
       return SceneFault{"/surfaces/" + name + "/voice", name,
                         "names the voice \"" + surface.voice + "\", which is not known", "known: " + voice_list()};

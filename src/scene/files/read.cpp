@@ -33,13 +33,13 @@ class Reader {
     s.name = file_.string(root, "", "name", s.name);
     s.about = file_.string(root, "", "about", "");
     s.seed = static_cast<std::uint64_t>(file_.number(root, "", "seed", 1, 0, 9e15));
-    if (root.contains("world")) world(root["world"], s.world);
+    if (root.contains("world")) take_only(world_properties(), root["world"], "/world", s.world);
     if (root.contains("view")) view(root["view"], "/view", s.view);
     if (root.contains("views"))
       named(root["views"], "/views", s.views, [&](const Json& j, const std::string& p) { return named_view(j, p); });
     if (root.contains("surfaces"))
       for (const auto& [name, json] : file_.object(root["surfaces"], "/surfaces").items())
-        s.surfaces[name] = surface(json, "/surfaces/" + name);
+        take_only(surface_properties(), json, "/surfaces/" + name, s.surfaces[name]);
     if (root.contains("groups")) {
       s.groups = file_.name_list(root, "", "groups");
     }
@@ -74,29 +74,6 @@ class Reader {
   void speak_of(const Json& thing) {
     const bool named = thing.contains("name") && thing["name"].is_string();
     file_.speak_of(named ? thing["name"].get<std::string>() : "");
-  }
-
-  Combine rule(const Json& json, const std::string& place, const char* key) const {
-    const std::string word = file_.string(json, place, key, "average");
-    const auto found = combine_from_word(word);
-    if (!found)
-      file_.fail(place + "/" + key, "wants one of average, minimum, maximum, multiply, got " + got(json[key]));
-    return *found;
-  }
-
-  void world(const Json& json, WorldSettings& w) const {
-    file_.only(json, "/world",
-               {"gravity", "tick_rate", "substeps", "restitution_speed", "rest_way", "air_density", "planar"});
-    w.gravity = file_.vector(json, "/world", "gravity", w.gravity);
-    w.tick_rate = file_.number(json, "/world", "tick_rate", w.tick_rate, 1, 10000);
-    const double substeps = file_.number(json, "/world", "substeps", w.substeps, 1, 64);
-    if (substeps != std::floor(substeps))
-      file_.fail("/world/substeps", "wants a whole number, got " + number_text(substeps));
-    w.substeps = static_cast<int>(substeps);
-    w.restitution_speed = file_.number(json, "/world", "restitution_speed", w.restitution_speed, 0, 1e6);
-    w.rest_way = file_.number(json, "/world", "rest_way", w.rest_way, 0, 1);
-    w.air_density = file_.number(json, "/world", "air_density", w.air_density, 0, 1e6);
-    w.planar = file_.flag(json, "/world", "planar", w.planar);
   }
 
   std::vector<std::string> groups_of(const Json& json, const std::string& place, const char* key) const {
@@ -251,21 +228,14 @@ class Reader {
     v.straight = file_.flag(json, place, "straight", v.straight);
   }
 
-  SceneSurface surface(const Json& json, const std::string& place) const {
-    file_.only(json, place,
-               {"static_friction", "dynamic_friction", "rolling_friction", "restitution", "friction_combine",
-                "restitution_combine", "voice", "pitch_spread", "loudness_spread"});
-    SceneSurface s;
-    s.static_friction = file_.number(json, place, "static_friction", s.static_friction, 0, 10);
-    s.dynamic_friction = file_.number(json, place, "dynamic_friction", s.dynamic_friction, 0, 10);
-    s.rolling_friction = file_.number(json, place, "rolling_friction", s.rolling_friction, 0, 10);
-    s.restitution = file_.number(json, place, "restitution", s.restitution, 0, 1);
-    s.friction_combine = rule(json, place, "friction_combine");
-    s.restitution_combine = rule(json, place, "restitution_combine");
-    s.voice = file_.string(json, place, "voice", "");
-    s.pitch_spread = file_.number(json, place, "pitch_spread", s.pitch_spread, 0, 1);
-    s.loudness_spread = file_.number(json, place, "loudness_spread", s.loudness_spread, 0, 1);
-    return s;
+  // An object that has nothing but these properties.
+  template <class Owner>
+  void take_only(std::span<const PropertyOf<Owner>> properties, const Json& json, const std::string& place,
+                 Owner& owner) const {
+    std::vector<std::string> known;
+    for (const PropertyOf<Owner>& p : properties) known.push_back(p.name);
+    file_.only(json, place, known);
+    take(properties, json, place, owner);
   }
 
   void bodies(const Json& json, const std::string& place, std::vector<Body>& all) {

@@ -82,6 +82,7 @@ Json property_schema(const PropertyInfo& p) {
     case PropertyKind::number:
     case PropertyKind::optional_number:
       s = number_schema(p.low, p.high, p.low_open);
+      if (p.whole) s["type"] = "integer";
       break;
     case PropertyKind::flag:
       s = boolean();
@@ -223,19 +224,18 @@ Json body_schema(const Json& name) {
   return closed(body, {"name", "shape"});
 }
 
+// An object that has nothing but these properties.
+template <class Owner>
+Json listed_schema(std::span<const PropertyOf<Owner>> list) {
+  Json properties = Json::object();
+  for (const PropertyOf<Owner>& p : list) properties[p.name] = property_schema(p);
+  return closed(properties, {});
+}
+
 Json surface_schema() {
-  const Json share = number_schema(0, 10), rule = one_of({"average", "minimum", "maximum", "multiply"});
-  Json voice = literal(R"({"type": "string"})");
-  voice["enum"] = voice_names();
-  return closed_object({{"static_friction", share},
-                        {"dynamic_friction", share},
-                        {"rolling_friction", share},
-                        {"restitution", number_schema(0, 1)},
-                        {"friction_combine", rule},
-                        {"restitution_combine", rule},
-                        {"voice", voice},
-                        {"pitch_spread", number_schema(0, 1)},
-                        {"loudness_spread", number_schema(0, 1)}});
+  Json s = listed_schema(surface_properties());
+  s["properties"]["voice"]["enum"] = voice_names();
+  return s;
 }
 
 }  // namespace
@@ -245,13 +245,7 @@ Json scene_schema() {
   const Json bodies = list_of(body_schema(name));
   Json groups = names_schema();
   groups["maxItems"] = 31;
-  const Json world = closed_object({{"gravity", numbers_schema(3)},
-                                    {"tick_rate", number_schema(1, 10000)},
-                                    {"substeps", literal(R"({"type": "integer", "minimum": 1, "maximum": 64})")},
-                                    {"restitution_speed", number_schema(0, 1e6)},
-                                    {"rest_way", number_schema(0, 1)},
-                                    {"air_density", number_schema(0, 1e6)},
-                                    {"planar", boolean()}});
+  const Json world = listed_schema(world_properties());
   const Json view = closed_object({{"target", numbers_schema(3)},
                                    {"distance", number_schema(0, 1e7, true)},
                                    {"turn", number_schema(-1e300, 1e300)},

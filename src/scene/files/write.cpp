@@ -1,6 +1,8 @@
 // From a Scene to scene.json.
 #include "scene/files/write.h"
 
+#include <algorithm>
+
 #include "geometry/shapes/compound.h"
 #include "geometry/shapes/height_field.h"
 #include "geometry/shapes/hull.h"
@@ -195,18 +197,28 @@ Json view(const View& v) {
   return json;
 }
 
-Json surface(const SceneSurface& s) {
-  Json json{{"static_friction", s.static_friction},
-            {"dynamic_friction", s.dynamic_friction},
-            {"rolling_friction", s.rolling_friction},
-            {"restitution", s.restitution},
-            {"friction_combine", std::string(combine_word(s.friction_combine))},
-            {"restitution_combine", std::string(combine_word(s.restitution_combine))}};
-  const SceneSurface usual;
-  if (!s.voice.empty()) json["voice"] = s.voice;
-  if (s.pitch_spread != usual.pitch_spread) json["pitch_spread"] = s.pitch_spread;
-  if (s.loudness_spread != usual.loudness_spread) json["loudness_spread"] = s.loudness_spread;
+// What differs from the usual, and what is always written.
+template <class Owner>
+Json listed(std::span<const PropertyOf<Owner>> properties, const Owner& owner,
+            std::initializer_list<const char*> always) {
+  static const Owner usual;
+  Json json = Json::object();
+  for (const PropertyOf<Owner>& p : properties) {
+    const Value v = p.get(owner);
+    const bool written = std::find(always.begin(), always.end(), p.name) != always.end();
+    if (written || !same_value(v, p.get(usual))) json[p.name] = value(v);
+  }
   return json;
+}
+
+Json surface(const SceneSurface& s) {
+  return listed(surface_properties(), s,
+                {"static_friction", "dynamic_friction", "rolling_friction", "restitution", "friction_combine",
+                 "restitution_combine"});
+}
+
+Json world(const WorldSettings& w) {
+  return listed(world_properties(), w, {"gravity", "tick_rate", "substeps", "restitution_speed", "air_density"});
 }
 
 }  // namespace
@@ -216,13 +228,7 @@ std::string write_scene(const Scene& s) {
   if (!s.about.empty()) root["about"] = s.about;
   if (!s.tasks.empty()) root["tasks"] = s.tasks;
   root["seed"] = s.seed;
-  root["world"] = {{"gravity", vector(s.world.gravity)},
-                   {"tick_rate", s.world.tick_rate},
-                   {"substeps", s.world.substeps},
-                   {"restitution_speed", s.world.restitution_speed},
-                   {"air_density", s.world.air_density}};
-  if (s.world.rest_way != WorldSettings{}.rest_way) root["world"]["rest_way"] = s.world.rest_way;
-  if (s.world.planar) root["world"]["planar"] = true;
+  root["world"] = world(s.world);
   root["view"] = view(s.view);
   for (const NamedView& v : s.views) root["views"].push_back({{"name", v.name}, {"view", view(v.view)}});
   root["surfaces"] = Json::object();

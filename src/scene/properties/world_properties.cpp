@@ -23,10 +23,10 @@ std::vector<WorldProperty> make_world_list() {
   list.push_back(substeps);
   list.push_back(listed::number("restitution_speed", "restitution from", "m/s", group, 0, 1e6,
                                 &WorldSettings::restitution_speed, "closing speed below which a hit does not bounce"));
-  list.push_back(listed::number("rest_way", "rest way", "m", group, 0, 1, &WorldSettings::rest_way,
-                                "a body that moves less than this in half a second may sleep; 0: none does"));
   list.push_back(listed::number("air_density", "air density", "kg/m³", group, 0, 1e6, &WorldSettings::air_density,
                                 "for drag areas"));
+  list.push_back(listed::number("rest_way", "rest way", "m", group, 0, 1, &WorldSettings::rest_way,
+                                "a body that moves less than this in half a second may sleep; 0: none does"));
   list.push_back(listed::flag("planar", "planar", group, &WorldSettings::planar,
                               "dynamic bodies move in X and Y and turn about Z only"));
   return list;
