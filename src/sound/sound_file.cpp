@@ -1,6 +1,7 @@
 // Reading and writing sounds with libsndfile.
 #include "sound/sound_file.h"
 
+#include <samplerate.h>
 #include <sndfile.h>
 
 #include <algorithm>
@@ -20,18 +21,20 @@ using File = std::unique_ptr<SNDFILE, Closed>;
 constexpr double longest = 60;  // s
 constexpr const char* remedy = "wav, ogg or flac of up to a minute";
 
-// Between the two samples beside each place: what is recorded at another rate is as high as it was.
+// By a windowed sinc, which lets nothing through that our rate can't hold.
 std::vector<float> at_our_rate(const std::vector<float>& from, int its_rate) {
   if (its_rate == sound_rate || from.empty()) return from;
-  const double step = static_cast<double>(its_rate) / sound_rate;
-  std::vector<float> made(static_cast<std::size_t>(static_cast<double>(from.size()) / step));
-  for (std::size_t i = 0; i < made.size(); ++i) {
-    const double place = static_cast<double>(i) * step;
-    const auto before = std::min(static_cast<std::size_t>(place), from.size() - 1);
-    const auto after = std::min(before + 1, from.size() - 1);
-    const auto share = static_cast<float>(place - static_cast<double>(before));
-    made[i] = from[before] + share * (from[after] - from[before]);
-  }
+  const double ratio = static_cast<double>(sound_rate) / its_rate;
+  std::vector<float> made(static_cast<std::size_t>(static_cast<double>(from.size()) * ratio));
+  SRC_DATA data{};
+  data.data_in = from.data();
+  data.input_frames = static_cast<long>(from.size());
+  data.data_out = made.data();
+  data.output_frames = static_cast<long>(made.size());
+  data.src_ratio = ratio;
+  if (const int fault = src_simple(&data, SRC_SINC_MEDIUM_QUALITY, 1); fault != 0)
+    throw Error("sound", std::string("can't be brought to our rate: ") + src_strerror(fault));
+  for (float& sample : made) sample = std::clamp(sample, -1.0F, 1.0F);
   return made;
 }
 

@@ -65,6 +65,25 @@ TEST_CASE("what is written as WAV is read back, both ears in one") {
   CHECK(pitch_of(sound) == Approx(440).epsilon(0.01));
 }
 
+TEST_CASE("a recording at another rate keeps its tones, and none comes in from above what ours can hold") {
+  const fs::path file = sounds_place() / "resampled.wav";
+  const auto loudness = [&](double pitch, int rate) {
+    write(file, SF_FORMAT_WAV | SF_FORMAT_FLOAT, 1, rate, tone(pitch, 0.5, 1, rate));
+    const Recording sound = read_sound(file);
+    double square = 0;
+    const std::size_t edge = sound.samples.size() / 10, last = sound.samples.size() - edge;
+    for (std::size_t i = edge; i < last; ++i) square += std::pow(static_cast<double>(sound.samples[i]), 2);
+    return std::sqrt(square / static_cast<double>(last - edge));
+  };
+  const double whole = 0.5 / std::sqrt(2.0);
+  for (const auto& [pitch, rate] : {std::pair{1000.0, 44100}, {10000.0, 44100}, {3000.0, 8000}, {15000.0, 96000}}) {
+    INFO(pitch << " Hz at " << rate);
+    CHECK(loudness(pitch, rate) == Approx(whole).epsilon(0.01));
+  }
+  CHECK(loudness(40000, 96000) < 1e-3 * whole);
+  CHECK(loudness(30000, 192000) < 1e-3 * whole);
+}
+
 TEST_CASE("sounds of other rates and kinds keep their pitch and length") {
   const fs::path place = sounds_place();
   for (const int rate : {8000, 22050, 44100, 96000})
