@@ -372,25 +372,25 @@ Value take_value(lua_State* lua, int index, const PropertyInfo& property, const 
 }
 
 void open_bodies(lua_State* lua) {
-  const std::array<Named, 18> methods{{{"force", lua_guarded<force>},
-                                       {"impulse", lua_guarded<impulse>},
-                                       {"torque", lua_guarded<torque>},
-                                       {"angular_impulse", lua_guarded<angular_impulse>},
-                                       {"accelerate", lua_guarded<accelerate>},
-                                       {"halt", lua_guarded<halt>},
-                                       {"place", lua_guarded<place>},
-                                       {"advance", lua_guarded<advance>},
-                                       {"ride", lua_guarded<ride>},
-                                       {"remove", lua_guarded<remove>},
-                                       {"slice", lua_guarded<slice>},
-                                       {"shatter", lua_guarded<shatter>},
-                                       {"has", lua_guarded<has>},
-                                       {"tag", lua_guarded<tag>},
-                                       {"untag", lua_guarded<untag>},
-                                       {"velocity_at", lua_guarded<velocity_at>},
-                                       {"to_scene", lua_guarded<to_scene>},
-                                       {"to_local", lua_guarded<to_local>}}};
-  const std::array<Named, 1> others{{{"__eq", lua_guarded<equal>}}};
+  const Named methods[] = {{"force", lua_guarded<force>},
+                           {"impulse", lua_guarded<impulse>},
+                           {"torque", lua_guarded<torque>},
+                           {"angular_impulse", lua_guarded<angular_impulse>},
+                           {"accelerate", lua_guarded<accelerate>},
+                           {"halt", lua_guarded<halt>},
+                           {"place", lua_guarded<place>},
+                           {"advance", lua_guarded<advance>},
+                           {"ride", lua_guarded<ride>},
+                           {"remove", lua_guarded<remove>},
+                           {"slice", lua_guarded<slice>},
+                           {"shatter", lua_guarded<shatter>},
+                           {"has", lua_guarded<has>},
+                           {"tag", lua_guarded<tag>},
+                           {"untag", lua_guarded<untag>},
+                           {"velocity_at", lua_guarded<velocity_at>},
+                           {"to_scene", lua_guarded<to_scene>},
+                           {"to_local", lua_guarded<to_local>}};
+  const Named others[] = {{"__eq", lua_guarded<equal>}};
   open_kind(lua, Kind::body, methods, lua_guarded<index>, lua_guarded<set_index>, others);
 }
 

@@ -221,13 +221,13 @@ std::span<const char* const, handler_count> handler_names() {
 }
 
 void open_environment(lua_State* lua) {
-  const std::array<Named, 2> calls{{{"require", lua_guarded<require_module>}, {"build_on", lua_guarded<build_on>}}};
+  const Named calls[] = {{"require", lua_guarded<require_module>}, {"build_on", lua_guarded<build_on>}};
   set_functions(lua, calls);
   // Blocks of nothing rather than tables, so that rawset can't put anything in them.
-  const std::array<Named, 2> on{{{"__index", lua_guarded<read_handler>}, {"__newindex", lua_guarded<set_handler>}}};
-  const std::array<Named, 3> dials{{{"__index", lua_guarded<read_dial>},
-                                    {"__newindex", lua_guarded<refuse_dial>},
-                                    {"__call", lua_guarded<declare_dials>}}};
+  const Named on[] = {{"__index", lua_guarded<read_handler>}, {"__newindex", lua_guarded<set_handler>}};
+  const Named dials[] = {{"__index", lua_guarded<read_dial>},
+                         {"__newindex", lua_guarded<refuse_dial>},
+                         {"__call", lua_guarded<declare_dials>}};
   const auto open = [&](const char* name, std::span<const Named> functions) {
     lua_newuserdatauv(lua, 0, 0);
     lua_newtable(lua);

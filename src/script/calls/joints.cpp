@@ -115,8 +115,8 @@ int equal(lua_State* lua) {
 }  // namespace
 
 void open_joints(lua_State* lua) {
-  const std::array<Named, 1> methods{{{"cut", lua_guarded<cut>}}};
-  const std::array<Named, 1> others{{{"__eq", lua_guarded<equal>}}};
+  const Named methods[] = {{"cut", lua_guarded<cut>}};
+  const Named others[] = {{"__eq", lua_guarded<equal>}};
   open_kind(lua, Kind::joint, methods, lua_guarded<index>, lua_guarded<set_index>, others);
 }
 

@@ -480,17 +480,11 @@ void each_field(lua_State* lua, int index, const char* call, const std::function
 }
 
 void open_scene(lua_State* lua) {
-  const std::array<Named, 11> calls{{{"find", lua_guarded<find>},
-                                     {"zone", lua_guarded<zone>},
-                                     {"joint", lua_guarded<joint>},
-                                     {"tagged", lua_guarded<tagged>},
-                                     {"bodies", lua_guarded<bodies>},
-                                     {"ray", lua_guarded<ray>},
-                                     {"near", lua_guarded<near>},
-                                     {"sweep", lua_guarded<sweep>},
-                                     {"stamp", lua_guarded<stamp>},
-                                     {"blast", lua_guarded<blast>},
-                                     {"join", lua_guarded<join>}}};
+  const Named calls[] = {
+      {"find", lua_guarded<find>},     {"zone", lua_guarded<zone>},     {"joint", lua_guarded<joint>},
+      {"tagged", lua_guarded<tagged>}, {"bodies", lua_guarded<bodies>}, {"ray", lua_guarded<ray>},
+      {"near", lua_guarded<near>},     {"sweep", lua_guarded<sweep>},   {"stamp", lua_guarded<stamp>},
+      {"blast", lua_guarded<blast>},   {"join", lua_guarded<join>}};
   lua_newtable(lua);
   lua_newtable(lua);
   lua_newtable(lua);

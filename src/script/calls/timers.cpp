@@ -223,12 +223,12 @@ void ScriptHost::cues() {
 }
 
 void open_timers(lua_State* lua) {
-  const std::array<Named, 1> methods{{{"cancel", lua_guarded<cancel>}}};
+  const Named methods[] = {{"cancel", lua_guarded<cancel>}};
   open_kind(lua, Kind::pending, methods, lua_guarded<pending_field>, nullptr, {});
-  const std::array<Named, 4> calls{{{"after", lua_guarded<after>},
-                                    {"every", lua_guarded<every>},
-                                    {"tell", lua_guarded<tell>},
-                                    {"tell_in", lua_guarded<tell_in>}}};
+  const Named calls[] = {{"after", lua_guarded<after>},
+                         {"every", lua_guarded<every>},
+                         {"tell", lua_guarded<tell>},
+                         {"tell_in", lua_guarded<tell_in>}};
   set_functions(lua, calls);
 }
 

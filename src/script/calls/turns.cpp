@@ -81,15 +81,15 @@ int refuse(lua_State*) {
 }  // namespace
 
 void open_turns(lua_State* lua) {
-  const std::array<Named, 4> methods{{{"inverse", lua_guarded<inverse>},
-                                      {"axis", lua_guarded<axis>},
-                                      {"angle", lua_guarded<angle>},
-                                      {"blend", lua_guarded<blend>}}};
-  const std::array<Named, 2> others{{{"__mul", lua_guarded<multiply_turn>}, {"__eq", lua_guarded<equal_turns>}}};
+  const Named methods[] = {{"inverse", lua_guarded<inverse>},
+                           {"axis", lua_guarded<axis>},
+                           {"angle", lua_guarded<angle>},
+                           {"blend", lua_guarded<blend>}};
+  const Named others[] = {{"__mul", lua_guarded<multiply_turn>}, {"__eq", lua_guarded<equal_turns>}};
   open_kind(lua, Kind::turn, methods, nullptr, lua_guarded<refuse>, others);
   lua_newtable(lua);  // what can be called
   lua_newtable(lua);
-  const std::array<Named, 2> makers{{{"between", lua_guarded<between>}, {"facing", lua_guarded<facing>}}};
+  const Named makers[] = {{"between", lua_guarded<between>}, {"facing", lua_guarded<facing>}};
   set_functions(lua, makers);
   lua_newtable(lua);
   lua_insert(lua, -2);

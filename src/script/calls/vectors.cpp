@@ -83,18 +83,12 @@ int limit(lua_State* lua) {
   return 1;
 }
 
-const std::array<Named, 6> methods{{{"length", lua_guarded<length>},
-                                    {"unit", lua_guarded<unit>},
-                                    {"dot", lua_guarded<dot>},
-                                    {"cross", lua_guarded<cross>},
-                                    {"bounce", lua_guarded<bounce>},
-                                    {"limit", lua_guarded<limit>}}};
-const std::array<Named, 6> sums{{{"__add", lua_guarded<add>},
-                                 {"__sub", lua_guarded<subtract>},
-                                 {"__mul", lua_guarded<multiply_vector>},
-                                 {"__div", lua_guarded<divide>},
-                                 {"__unm", lua_guarded<negate>},
-                                 {"__eq", lua_guarded<equal_vectors>}}};
+const Named methods[] = {{"length", lua_guarded<length>}, {"unit", lua_guarded<unit>},
+                         {"dot", lua_guarded<dot>},       {"cross", lua_guarded<cross>},
+                         {"bounce", lua_guarded<bounce>}, {"limit", lua_guarded<limit>}};
+const Named sums[] = {
+    {"__add", lua_guarded<add>},    {"__sub", lua_guarded<subtract>}, {"__mul", lua_guarded<multiply_vector>},
+    {"__div", lua_guarded<divide>}, {"__unm", lua_guarded<negate>},   {"__eq", lua_guarded<equal_vectors>}};
 
 int index(lua_State* lua) {
   const Vec3* v = to_vector(lua, 1);
