@@ -56,6 +56,11 @@ const std::vector<Wrong>& wrongs() {
        [](Scene& s) {
          s.bodies[0].looks = Looks{"gull", {}, 1};
        }},
+      {"static_friction", [](Scene& s) { s.surfaces["oak"].static_friction = -1; }},
+      {"restitution", [](Scene& s) { s.surfaces["oak"].restitution = std::nan(""); }},
+      {"pitch_spread", [](Scene& s) { s.surfaces["oak"].pitch_spread = 2; }},
+      {"air_density", [](Scene& s) { s.world.air_density = 1e9; }},
+      {"substeps", [](Scene& s) { s.world.substeps = 0; }},
       {"mass", [](Scene& s) { s.bodies[0].mass = -1; }},
       {"mass", [](Scene& s) { s.bodies[0].mass = std::nan(""); }},
       {"not in the scene",
