@@ -185,7 +185,7 @@ WorldAdvance World::advance(BodyHandle body, const Vec3& way, bool slide) {
     if (!result.hit) result.hit = first;
     left -= go * direction;
     walls.push_back(first->normal);
-    // On along the wall, or along the internal edge of the last two.
+    // On along the wall, or along the edge between the last two.
     left -= std::min(left.dot(first->normal), 0.0) * first->normal;
     if (walls.size() > 1 && left.dot(walls[walls.size() - 2]) < 0) {
       const Vec3 crease = walls[walls.size() - 2].cross(walls.back());
