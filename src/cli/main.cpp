@@ -8,6 +8,7 @@
 #include <iostream>
 #include <thread>
 
+#include "cli/why.h"
 #include "geometry/base/error.h"
 #include "geometry/meshes/fit.h"
 #include "lab/ask/headless.h"
@@ -204,6 +205,9 @@ int run(int argc, char** argv) {
   mesh_call->add_option("--patience", patience, "so long one kind of shape is looked for, s; 20 if not given")
       ->check(length_of_time);
 
+  int code_of_call = done;
+  bronvel::add_why(app, [&](int code) { code_of_call = code; });
+
   if (argc > 1 && argv[1][0] != '-') {
     const std::string wanted = argv[1];
     std::string known;
@@ -227,7 +231,7 @@ int run(int argc, char** argv) {
   if (*mesh_call) return fit_meshes(mesh_files, mesh_scale, mesh_z_up, patience);
   if (*schema_call) std::cout << bronvel::json_text(bronvel::scene_schema());
   if (*reference_call) std::cout << bronvel::reference_page();
-  return done;
+  return code_of_call;
 }
 
 }  // namespace

@@ -5,6 +5,7 @@
 #include <utility>
 
 #include "dynamics/base/thread_pool.h"
+#include "dynamics/bodies/smooth_books.h"
 #include "geometry/base/angles.h"
 #include "geometry/base/exponential.h"
 #include "geometry/base/linear.h"
@@ -102,6 +103,7 @@ void integrate_velocities(WorldState& state, double h) {
       motion.angular_velocity += h * (motion.inverse_inertia * record.torque);
       state.scratch.velocity_free[i] = motion.velocity;
       state.scratch.spin_free[i] = motion.angular_velocity;
+      book_smooth_forces(state, static_cast<std::uint32_t>(i), h);
       return;
     }
     const BodySettings& settings = record.settings;
@@ -129,6 +131,7 @@ void integrate_velocities(WorldState& state, double h) {
     if (medium) motion.angular_velocity += slowed.pushed * (motion.inverse_inertia * medium->twist);
     state.scratch.velocity_free[i] = motion.velocity;
     state.scratch.spin_free[i] = motion.angular_velocity;
+    book_smooth_forces(state, static_cast<std::uint32_t>(i), h);
   });
 }
 

@@ -1,6 +1,7 @@
 // What waters and pulls do to bodies in each sub-step.
 #include "dynamics/base/thread_pool.h"
 #include "dynamics/bodies/integrate.h"
+#include "dynamics/books/books.h"
 #include "dynamics/fields/waves_of_eight.h"
 #include "dynamics/fields/zones.h"
 #include "geometry/cutting/submerged.h"
@@ -171,8 +172,10 @@ void lift(WorldState& state, const ZoneRecord& zone, const Wet& wet) {
   Medium& medium = state.media[wet.body];
   if (record.asleep) return;
   const Vec3 force = zone.settings.water->density * wet.volume * (wet.swell - record.gravity_factor * medium.gravity);
+  const Vec3 twist = (wet.centre - state.bodies[wet.body].centre).cross(force);
   medium.push += force;
-  medium.twist += (wet.centre - state.bodies[wet.body].centre).cross(force);
+  medium.twist += twist;
+  book_push(state, wet.body, {Cause::buoyancy, by_zone(state, zone), force, twist, wet.centre});
   medium.dry = std::max(0.0, medium.dry - wet.share);
   const bool still = zone.trains.empty() && zone.settings.water->current.isZero();
   record.afloat = record.afloat || still;
@@ -238,9 +241,10 @@ void pull(WorldState& state, const ZoneRecord& zone, std::uint32_t body, double 
   const Vec3 way = to_target(zone.settings, centre);
   const double distance = way.norm();
   if (!(distance > 1e-9)) return;
-  state.media[body].push += record.settings.mass * share_of_pull(state, zone, body, centre) *
-                            zone.settings.pull->strength *
-                            falloff_share(zone.settings.pull->falloff, distance, zone.pull_reach) / distance * way;
+  const Vec3 force = record.settings.mass * share_of_pull(state, zone, body, centre) * zone.settings.pull->strength *
+                     falloff_share(zone.settings.pull->falloff, distance, zone.pull_reach) / distance * way;
+  state.media[body].push += force;
+  book_push(state, body, {Cause::pull, by_zone(state, zone), force, Vec3::Zero(), state.bodies[body].centre});
 }
 
 }  // namespace
@@ -284,6 +288,7 @@ void drag_by_waters(WorldState& state, double h) {
       BodyRecord& record = state.records[wet.body];
       if (!record.alive || !record.dynamic() || record.asleep) return;
       BodyState& motion = state.bodies[wet.body];
+      const Vec3 velocity_before = motion.velocity, spin_before = motion.angular_velocity;
       if (record.cross_area.isZero()) {
         record.cross_area = shown_by(record.settings.shape);
         record.spin_drag = stems_turning(record.settings.shape);
@@ -319,6 +324,7 @@ void drag_by_waters(WorldState& state, double h) {
         motion.angular_velocity *= kept.minCoeff();
       else
         motion.angular_velocity = turn * kept.cwiseProduct(spin);
+      book_change(state, wet.body, Cause::water_drag, by_zone(state, zone), velocity_before, spin_before, wet.centre);
       state.scratch.velocity_free[wet.body] = motion.velocity;
       state.scratch.spin_free[wet.body] = motion.angular_velocity;
     });

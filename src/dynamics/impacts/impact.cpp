@@ -5,6 +5,7 @@
 
 #include "dynamics/base/thread_pool.h"
 #include "dynamics/bodies/integrate.h"
+#include "dynamics/books/books.h"
 #include "dynamics/impacts/collision_impulse.h"
 #include "dynamics/impacts/time_of_impact.h"
 #include "dynamics/narrow_phase/manifolds.h"
@@ -124,6 +125,15 @@ HitPlace place_of(const WorldState& state, const Pair& pair, const Hit& hit, con
   return place;
 }
 
+// The impulse of one point of a hit, along and across the normal, at the arm from where the body's centre was then.
+void book_hit(WorldState& state, std::uint32_t body, std::uint32_t other, const Vec3& along, const Vec3& across,
+              const Vec3& centre, const Vec3& arm) {
+  if (!booked(state, body)) return;
+  const Vec3 at = centre + arm;
+  book(state, body, Cause::hit, by_body(state, other), along, arm.cross(along), &at);
+  book(state, body, Cause::hit_friction, by_body(state, other), across, arm.cross(across), &at);
+}
+
 void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hit, double h, int worker) {
   const Manifold& m = hit.manifold;
   const Vec3 &pull_a = state.scratch.expected_acceleration[pair.a],
@@ -150,6 +160,12 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
     };
     note(pair.a, a_before, a, given.points[i]->arm_a, -1);
     note(pair.b, b_before, b, given.points[i]->arm_b, 1);
+    if (state.scratch.books) {
+      book_hit(state, pair.a, pair.b, -given.normal[i] * m.normal, -given.friction[i], a_before.centre,
+               given.points[i]->arm_a);
+      book_hit(state, pair.b, pair.a, given.normal[i] * m.normal, given.friction[i], b_before.centre,
+               given.points[i]->arm_b);
+    }
   }
   // What turns, or is turned by joints, may seem to come near again by the sub-step's end: the iterations, which would
   // stop it, leave alone what a bounce has parted.
@@ -346,7 +362,7 @@ void strike_all(WorldState& state, ImpactScratch& scratch, double h) {
     const ActiveEnds& ends = state.scratch.active_ends[hit.active];
     return state.records[ends.a].jointed || state.records[ends.b].jointed;
   });
-  if (hits.size() < worth_sharing || state.scratch.thread_pool->workers() == 1 || jointed) {
+  if (hits.size() < worth_sharing || state.scratch.thread_pool->workers() == 1 || jointed || state.scratch.books) {
     for (const RoundHit& hit : hits) strike_one(state, scratch, hit, h, 0);
     return;
   }

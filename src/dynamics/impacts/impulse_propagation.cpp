@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "dynamics/books/books.h"
 #include "geometry/base/linear.h"
 
 namespace bronvel {
@@ -190,6 +191,15 @@ void StruckGroup::bear(WorldState& state, const Vec3& arm_a, const Vec3& arm_b, 
     JointRecord& joint = state.joints[joint_of_[r]];
     joint.impulse += answer[r] * end.linear;
     joint.angular_impulse += answer[r] * (end.angular - arm_b_of_[r].cross(end.linear));
+    if (!state.scratch.books) continue;
+    for (const bool end_b : {false, true}) {
+      const std::uint32_t body = end_b ? row_b_[r] : row_a_[r];
+      if (body == none) continue;
+      const RowEnd& side = end_b ? rows_[r].b : rows_[r].a;
+      const Vec3* at = nullptr;
+      book(state, bodies_[body], rows_[r].rule == RowRule::at_least ? Cause::limit : Cause::joint,
+           by_joint(state, joint_of_[r]), answer[r] * side.linear, answer[r] * side.angular, at);
+    }
   }
 }
 

@@ -5,6 +5,7 @@
 
 #include "dynamics/bodies/integrate.h"
 #include "dynamics/bodies/movers.h"
+#include "dynamics/books/books.h"
 #include "dynamics/joints/joint_energy.h"
 #include "dynamics/joints/joint_system.h"
 #include "dynamics/solver/contact_solver.h"
@@ -53,12 +54,41 @@ void apply(WorldState& state, const JointSystem& sys, std::size_t i, double impu
   give(sys.body_b[i], sys.push_b[i]);
 }
 
+Cause cause_of(RowRule rule) {
+  switch (rule) {
+    case RowRule::equal:
+      return Cause::joint;
+    case RowRule::at_least:
+      return Cause::limit;
+    case RowRule::motor:
+      return Cause::motor;
+    case RowRule::spring:
+      break;
+  }
+  return Cause::spring;
+}
+
+void book_row(WorldState& state, const JointSystem& sys, std::size_t i, double impulse) {
+  if (!state.scratch.books || impulse == 0) return;
+  const JointRecord& joint = state.joints[sys.joint_of[i]];
+  const JointEnds ends = joint_ends(state, state.bodies, joint);
+  const auto give = [&](std::uint32_t body, const RowEnd& end, const Vec3& arm) {
+    if (body == no_body || !booked(state, body)) return;
+    const Vec3 at = state.bodies[body].centre + arm;
+    book(state, body, cause_of(sys.rows[i].rule), by_joint(state, sys.joint_of[i]), impulse * end.linear,
+         impulse * end.angular, &at);
+  };
+  give(sys.body_a[i], sys.rows[i].a, joint_arm_a(joint, ends));
+  give(sys.body_b[i], sys.rows[i].b, joint_arm_b(joint, ends));
+}
+
 // Adds the impulse that row i gave to what its joint reports.
 void record(WorldState& state, const JointSystem& sys, std::size_t i, double impulse) {
   const RowEnd& end = sys.rows[i].b;
   JointRecord& joint = state.joints[sys.joint_of[i]];
   joint.impulse += impulse * end.linear;
   joint.angular_impulse += impulse * (end.angular - sys.arm_b[i].cross(end.linear));
+  book_row(state, sys, i, impulse);
 }
 
 // Lays the matrix out: which rows share a body, and where their product goes.
@@ -319,7 +349,8 @@ void give_springs(WorldState& state, const JointSystem& sys) {
 }
 
 // Where the bodies are and what the joints have borne, to go back to.
-void keep(const WorldState& state, JointSystem& sys) {
+void keep(WorldState& state, JointSystem& sys) {
+  keep_lines(state);
   sys.before.clear();
   sys.borne_before.clear();
   sys.impulse_before = sys.impulse;
@@ -329,6 +360,7 @@ void keep(const WorldState& state, JointSystem& sys) {
 }
 
 void go_back(WorldState& state, JointSystem& sys) {
+  go_back_to_lines(state);
   sys.impulse = sys.impulse_before;
   for (std::size_t i = 0; i < sys.bodies.size(); ++i) state.bodies[sys.bodies[i]] = sys.before[i];
   for (std::size_t i = 0; i < sys.joints.size(); ++i)
@@ -534,6 +566,7 @@ void prepare_joints(WorldState& state, double h) {
     const BodyRecord& record = state.records[body];
     if (!record.dynamic() || record.asleep) continue;
     if (sys.smooth[body]) {
+      defer_half(state, body);
       sys.shift[body] = 0.5 * (state.scratch.velocity_before[body] - state.scratch.velocity_free[body]);
       sys.spin_shift[body] = 0.5 * (state.scratch.spin_before[body] - state.bodies[body].angular_velocity);
     }
@@ -579,7 +612,10 @@ double hold_joints(WorldState& state, double h) {
   if (!last) return unknown;  // contacts first
   for (; !sys.beyond_parts; parts *= 2) {
     sys.in_parts = go_in_parts(state, sys, h, parts);
-    if (sys.in_parts) return unknown;
+    if (sys.in_parts) {
+      for (const std::uint32_t body : sys.bodies) give_whole(state, body);
+      return unknown;
+    }
     go_back(state, sys);
     if (parts == most_parts) {
       sys.beyond_parts = true;  // nor would they do in this tick's other sub-steps, and they take long

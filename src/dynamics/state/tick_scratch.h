@@ -15,6 +15,7 @@ struct ImpactScratch;
 struct InternalEdgeScratch;
 struct BreakScratch;
 struct WaterScratch;
+struct Books;
 class ThreadPool;
 
 /// A solver's scratch, made when first used.
@@ -89,6 +90,7 @@ struct TickScratch {
   Scratch<BreakScratch> breaking;
   Scratch<WaterScratch> waters;
   std::shared_ptr<ThreadPool> thread_pool;
+  std::shared_ptr<Books> books;                   ///< null while nobody's books are kept
   std::vector<PatchPoint> patch_points;           ///< of two bodies
   std::size_t points_left_out = 0;                ///< of patches, in this tick
   std::vector<std::uint32_t> active;              ///< pairs with points and a response, in order of (a, b)

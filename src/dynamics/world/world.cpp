@@ -11,6 +11,7 @@
 #include "dynamics/bodies/integrate.h"
 #include "dynamics/bodies/movers.h"
 #include "dynamics/bodies/unsound.h"
+#include "dynamics/books/books.h"
 #include "dynamics/breaking/break_state.h"
 #include "dynamics/broad_phase/overlaps.h"
 #include "dynamics/fields/zones.h"
@@ -19,6 +20,7 @@
 #include "dynamics/islands/sleep.h"
 #include "dynamics/joints/joint_solver.h"
 #include "dynamics/narrow_phase/manifolds.h"
+#include "dynamics/solver/contact_books.h"
 #include "dynamics/solver/contact_follow.h"
 #include "dynamics/solver/contact_solver.h"
 #include "dynamics/solver/large_island_energy.h"
@@ -174,6 +176,7 @@ void World::change(BodyHandle body, const BodySettings& settings) {
   }
   record.moved = true;
   state_->unsensed = true;
+  book_act(*state_, i, Cause::placed);
 }
 
 BodyMotion World::motion(BodyHandle body) const {
@@ -226,6 +229,7 @@ void World::place(BodyHandle body, const Pose& pose) {
   state_->records[i].placed = true;
   state_->records[i].moved = true;
   state_->unsensed = true;
+  book_act(*state_, i, Cause::placed);
 }
 
 void World::move_to(BodyHandle body, const Pose& pose) {
@@ -246,6 +250,7 @@ void World::set_velocity(BodyHandle body, const Vec3& velocity) {
   wake_island(*state_, i);
   if (state_->records[i].kind == MotionKind::kinematic) note_led(*state_, i);
   state_->bodies[i].velocity = allowed(velocity, state_->records[i], state_->records[i].locks.move);
+  book_act(*state_, i, Cause::set_velocity);
 }
 
 void World::set_angular_velocity(BodyHandle body, const Vec3& angular_velocity) {
@@ -255,6 +260,7 @@ void World::set_angular_velocity(BodyHandle body, const Vec3& angular_velocity) 
   wake_island(*state_, i);
   if (state_->records[i].kind == MotionKind::kinematic) note_led(*state_, i);
   state_->bodies[i].angular_velocity = allowed(angular_velocity, state_->records[i], state_->records[i].locks.turn);
+  book_act(*state_, i, Cause::set_velocity);
 }
 
 void World::force(BodyHandle body, const Vec3& newtons) {
@@ -263,10 +269,12 @@ void World::force(BodyHandle body, const Vec3& newtons) {
   if (!state_->records[i].dynamic() || newtons.isZero()) return;
   if (state_->records[i].asleep) wake_island(*state_, i);
   state_->records[i].force += newtons;
+  book_force(*state_, i, newtons, Vec3::Zero());
 }
 
 void World::force_at(BodyHandle body, const Vec3& newtons, const Vec3& point) {
   check(point, "force", "metres");
+  const ActsAt there(*state_, point);
   force(body, newtons);
   bear(*state_, state_->index_of(body), newtons, point);
   torque(body, (point - centre_of_mass(body)).cross(newtons));
@@ -278,6 +286,7 @@ void World::torque(BodyHandle body, const Vec3& newton_metres) {
   if (!state_->records[i].dynamic() || newton_metres.isZero()) return;
   if (state_->records[i].asleep) wake_island(*state_, i);
   state_->records[i].torque += newton_metres;
+  book_force(*state_, i, Vec3::Zero(), newton_metres);
 }
 
 void World::impulse(BodyHandle body, const Vec3& newton_seconds) {
@@ -285,10 +294,12 @@ void World::impulse(BodyHandle body, const Vec3& newton_seconds) {
   check(newton_seconds, "impulse", "newton seconds");
   wake_island(*state_, i);
   state_->bodies[i].velocity += state_->bodies[i].inverse_mass.cwiseProduct(newton_seconds);
+  book_act(*state_, i, Cause::impulse);
 }
 
 void World::impulse_at(BodyHandle body, const Vec3& newton_seconds, const Vec3& point) {
   check(point, "impulse", "metres");
+  const ActsAt there(*state_, point);
   impulse(body, newton_seconds);
   bear(*state_, state_->index_of(body), newton_seconds / hit_time, point);
   angular_impulse(body, (point - centre_of_mass(body)).cross(newton_seconds));
@@ -299,6 +310,24 @@ void World::angular_impulse(BodyHandle body, const Vec3& newton_metre_seconds) {
   check(newton_metre_seconds, "angular impulse", "newton metre seconds");
   wake_island(*state_, i);
   state_->bodies[i].angular_velocity += state_->bodies[i].inverse_inertia * newton_metre_seconds;
+  book_act(*state_, i, Cause::impulse);
+}
+
+void World::keep_books(const std::vector<BodyHandle>& bodies) {
+  begin_books(*state_, false, bodies);
+}
+void World::keep_all_books() {
+  begin_books(*state_, true, {});
+}
+bool World::keeps_books() const {
+  return state_->scratch.books != nullptr;
+}
+std::span<const BodyBooks> World::books() const {
+  if (!state_->scratch.books) return {};
+  return state_->scratch.books->told;
+}
+void World::acting(std::uint32_t act) {
+  if (state_->scratch.books) state_->scratch.books->act = act;
 }
 
 std::span<const ContactEvent> World::contacts() const {
@@ -420,6 +449,7 @@ void find_contacts(Tick& tick) {
 void begin_solvers(Tick& tick) {
   WorldState& s = tick.s;
   begin_contacts(s);
+  begin_contact_books(s);
   begin_impacts(s);
   find_internal_edges(s);
   tick.jointed = begin_joints(s);
@@ -435,8 +465,10 @@ void meet(Tick& tick, int sub) {
   lead_movers(s, sub);
   if (sub > 0) follow_contacts(s);
   turn_at_internal_edges(s, tick.h);
+  close_books(s, Interval::of_impacts, Cause::normal);
   if (tick.jointed) note_joint_energy(s);
   resolve_impacts(s, tick.h);
+  close_books(s, Interval::of_impacts, Cause::solver);
   tick.watch.lap(s.times.impacts);
 }
 
@@ -470,6 +502,8 @@ void solve(Tick& tick, bool before_move) {
     tick.watch.lap(s.times.joints);
     if (agreed && (before_move || last)) break;
   }
+  book_contacts(s, before_move);
+  close_books(s, before_move ? Interval::first_half : Interval::second_half, Cause::solver);
 }
 
 void move(Tick& tick) {
@@ -477,6 +511,7 @@ void move(Tick& tick) {
   even_slides(s, tick.h);
   even_ways(s, tick.h);
   integrate_positions(s, tick.h);
+  close_books(s, Interval::move, Cause::solver);
   tick.watch.lap(s.times.integrate);
   if (tick.jointed) turn_joints(s);
   tick.watch.lap(s.times.joints);
@@ -488,6 +523,7 @@ void keep_energy(Tick& tick) {
   if (tick.jointed) keep_joint_energy(s, tick.h);
   forget_missed(s);
   if (!s.joints.empty()) note_accelerations(s, tick.h);
+  close_books(s, Interval::other, Cause::solver);
 }
 
 void end_motion(Tick& tick) {
@@ -507,6 +543,7 @@ void World::step() {
   s.times = {};
   if (all_at_rest(s)) {
     clear_events(s);
+    tell_books(s);
     ++s.tick;
     return;
   }
@@ -516,7 +553,9 @@ void World::step() {
   s.cracks.clear();
   Stopwatch whole;
   Tick tick{s};
+  open_books(s);
   break_struck();
+  close_books(s, Interval::other, Cause::breaking);
   find_pairs(tick);
   find_contacts(tick);
   begin_solvers(tick);
@@ -529,9 +568,13 @@ void World::step() {
     keep_energy(tick);
   }
   end_motion(tick);
+  close_books(s, Interval::other, Cause::solver);
   break_loaded();
+  close_books(s, Interval::other, Cause::breaking);
   update_zones(s);
   put_to_sleep(s);
+  close_books(s, Interval::other, Cause::sleep);
+  tell_books(s);
   assert(sleepers_lie_still(s));
   tick.watch.lap(s.times.report);
   whole.lap(s.times.whole);
@@ -573,8 +616,10 @@ WorldSnapshot World::snapshot() const {
 void World::restore(const WorldSnapshot& snapshot) {
   if (!snapshot.state) throw Error("restore", "the snapshot is empty");
   const std::shared_ptr<ThreadPool> thread_pool = state_->scratch.thread_pool;
+  const std::shared_ptr<Books> books = state_->scratch.books;
   *state_ = *snapshot.state;
   state_->scratch.thread_pool = thread_pool;
+  if (books) begin_books(*state_, books->all, books->asked);
 }
 
 }  // namespace bronvel

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "dynamics/settings/body.h"
+#include "dynamics/settings/books.h"
 #include "dynamics/settings/breaking.h"
 #include "dynamics/settings/events.h"
 #include "dynamics/settings/joint.h"
@@ -78,6 +79,14 @@ class World {
   void impulse_at(BodyHandle body, const Vec3& newton_seconds, const Vec3& point);
   void angular_impulse(BodyHandle body, const Vec3& newton_metre_seconds);
   void wake(BodyHandle body);
+
+  // Books: what changed the momentum and the energy of bodies, by cause. They change no bit of what happens.
+  void keep_books(const std::vector<BodyHandle>& bodies);  ///< of these from now on; of nobody where there are none
+  void keep_all_books();                                   ///< of all dynamic bodies, of those that come too
+  bool keeps_books() const;
+  std::span<const BodyBooks> books() const;  ///< of the last tick, with what came from outside before it; by body
+  /// What comes from outside from now on (forces, impulses, velocities that are set) is booked under this number.
+  void acting(std::uint32_t act);
 
   // Joints. They hold from the next tick on; a body's joints go with it.
   JointHandle join(const JointSettings& settings);

@@ -83,15 +83,18 @@ void Play::apply(const Input& input) {
       hand_.held.reset();
       break;
     case Input::Kind::flick:
+      scripts_.acting("flick");
       world.impulse_at(body_called(input.name), input.vector, input.point);
       break;
     case Input::Kind::blast:
+      scripts_.acting("blast");
       scripts_.blown(input.blast.at, set_off(world, input.blast));
       break;
     case Input::Kind::cut:
       cut(input);
       break;
     case Input::Kind::set:
+      scripts_.acting("set by hand");
       set_from_text(input.name);
       break;
     case Input::Kind::script:
@@ -168,6 +171,7 @@ void Play::step() {
   scripts_.cues();
   scripts_.tick(1.0 / running_.world.settings().tick_rate);
   scripts_.ride();
+  scripts_.acting("hand");
   pull(running_.world, hand_);
   running_.world.step();
   take_cracks();
@@ -217,6 +221,7 @@ void Play::sweep_away() {
     const Body* settings = running_.body_of(body);
     if (!settings) continue;
     if (rule->bring_back) {
+      scripts_.acting("put back to its start");
       world.place(body, {settings->position, settings->orientation});
       world.set_velocity(body, settings->velocity);
       world.set_angular_velocity(body, settings->angular_velocity);

@@ -18,6 +18,7 @@ World& world_of(lua_State* lua) {
 
 int force(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:force");
+  HostState::of(lua).act("force");
   const Vec3 f = take_vector(lua, 2, "body:force", "a vector in newtons");
   HostState::of(lua).note(ScriptAct::Kind::force, body, f);
   if (lua_isnoneornil(lua, 3))
@@ -28,6 +29,7 @@ int force(lua_State* lua) {
 }
 int impulse(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:impulse");
+  HostState::of(lua).act("impulse");
   const Vec3 j = take_vector(lua, 2, "body:impulse", "a vector in newton seconds");
   HostState::of(lua).sandbox.spend(cost::of_waking(HostState::of(lua)));
   HostState::of(lua).note(ScriptAct::Kind::impulse, body, j);
@@ -39,23 +41,27 @@ int impulse(lua_State* lua) {
 }
 int torque(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:torque");
+  HostState::of(lua).act("torque");
   world_of(lua).torque(body, take_vector(lua, 2, "body:torque", "a vector in newton metres"));
   return 0;
 }
 int angular_impulse(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:angular_impulse");
+  HostState::of(lua).act("angular_impulse");
   HostState::of(lua).sandbox.spend(cost::of_waking(HostState::of(lua)));
   world_of(lua).angular_impulse(body, take_vector(lua, 2, "body:angular_impulse", "a vector in newton metre seconds"));
   return 0;
 }
 int accelerate(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:accelerate");
+  HostState::of(lua).act("accelerate");
   const Vec3 a = take_vector(lua, 2, "body:accelerate", "a vector in m/s²");
   world_of(lua).force(body, a * world_of(lua).body_settings(body).mass);
   return 0;
 }
 int halt(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:halt");
+  HostState::of(lua).act("halt");
   HostState::of(lua).sandbox.spend(2 * cost::of_waking(HostState::of(lua)));
   world_of(lua).set_velocity(body, Vec3::Zero());
   world_of(lua).set_angular_velocity(body, Vec3::Zero());
@@ -63,6 +69,7 @@ int halt(lua_State* lua) {
 }
 int place(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:place");
+  HostState::of(lua).act("place");
   HostState::of(lua).sandbox.spend(cost::of_waking(HostState::of(lua)));
   Pose pose = world_of(lua).motion(body).pose;
   pose.position = take_place(lua, 2, "body:place", "a point in metres");
@@ -74,6 +81,7 @@ int place(lua_State* lua) {
 // advance(way [, slide]): what was hit, or nil.
 int advance(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:advance");
+  HostState::of(lua).act("advance");
   const Vec3 way = take_place(lua, 2, "body:advance", "a vector in metres");
   Sandbox::of(lua).spend(cost::of_query + cost::of_waking(HostState::of(lua)));
   const WorldAdvance done = world_of(lua).advance(body, way, lua_toboolean(lua, 3) != 0);
@@ -318,6 +326,7 @@ int set_index(lua_State* lua) {
   if (!p) throw ScriptFault("a body's '" + key + "' can't be set");
   const Value value = take_value(lua, 3, *p, "body");
   state.sandbox.spend(cost_of_setting(state, body, *p, value));
+  state.act(key.c_str());
   if (key == "velocity") state.note(ScriptAct::Kind::velocity, body, std::get<Vec3>(value));
   if (key == "position") state.note(ScriptAct::Kind::place, body, std::get<Vec3>(value));
   state.running.set(body, *p, value);

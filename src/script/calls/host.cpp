@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <tuple>
 
 #include "geometry/base/error.h"
 #include "script/calls/host_state.h"
@@ -322,16 +323,32 @@ void ScriptHost::State::note(ScriptAct::Kind kind, BodyHandle body, const Vec3& 
   act.kind = kind;
   act.tick = running.world.tick();
   act.body = running.name_of(body);
-  act.script = now().file;
-  lua_Debug debug;
-  if (lua_getstack(sandbox.lua, 1, &debug) != 0 && lua_getinfo(sandbox.lua, "Sl", &debug) != 0) {
-    act.line = std::max(0, debug.currentline);
-    if (debug.source[0] == '@') act.script = debug.source + 1;
-  }
+  std::tie(act.script, act.line) = line_now();
   act.vector = vector;
   const BodyMotion motion = running.world.motion(body);
   act.before = kind == ScriptAct::Kind::place ? motion.pose.position : motion.velocity;
   acts.push_back(std::move(act));
+}
+
+std::pair<std::string, int> ScriptHost::State::line_now() const {
+  lua_Debug debug;
+  if (lua_getstack(sandbox.lua, 1, &debug) == 0 || lua_getinfo(sandbox.lua, "Sl", &debug) == 0)
+    return {instances[current].file, 0};
+  return {debug.source[0] == '@' ? debug.source + 1 : instances[current].file, std::max(0, debug.currentline)};
+}
+
+void ScriptHost::State::act(const char* what) {
+  if (!running.world.keeps_books()) return;
+  const auto [file, line] = line_now();
+  running.world.acting(actors.number_of({what, file, line}));
+}
+
+void ScriptHost::acting(const char* what) {
+  if (state_->running.world.keeps_books()) state_->running.world.acting(state_->actors.number_of({what, "", 0}));
+}
+
+const Actor& ScriptHost::actor(std::uint32_t act) const {
+  return state_->actors[act];
 }
 
 std::string ScriptHost::source(const std::string& file) const {

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "script/calls/actor.h"
 #include "script/running/running_scene.h"
 #include "script/sandbox/limits.h"
 #include "script/sandbox/log.h"
@@ -110,6 +111,10 @@ class ScriptHost {
   std::vector<Drawn> take_drawn();
   /// What was asked to be watched since the last call: of each body and name the last value.
   std::vector<Watched> take_watched();
+  /// What is done to bodies from now on, `what` ("hand", "blast") does, if books are kept.
+  void acting(const char* what);
+  /// Who acted, by the number in the world's books.
+  const Actor& actor(std::uint32_t act) const;
   /// Whether what scripts do is kept, for `acts`. Costs a little for each call.
   void watch(bool on);
   /// What scripts did since the last tick began. Empty unless it is watched.

@@ -125,6 +125,7 @@ struct ScriptHost::State {
   std::vector<Watched> watched_numbers;          ///< since they were last taken
   bool watched = false;
   std::vector<ScriptAct> acts;  ///< since the last tick began, when watched
+  Actors actors;                ///< while books are kept
   int stamps_within = 0;        ///< copies that are being made, one within the other
   std::size_t bodies_at_start, joints_at_start;
   std::vector<std::size_t> tag_bytes;  ///< of the scripts' memory, by body index
@@ -164,6 +165,10 @@ struct ScriptHost::State {
   void keep_blown(const Vec3& at, const std::vector<BlastHit>& hits);
   /// Keeps what the running script does to the body, when watched.
   void note(ScriptAct::Kind kind, BodyHandle body, const Vec3& vector);
+  /// What is done to bodies from now on is this call of the running script's line, if books are kept.
+  void act(const char* what);
+  /// The running script's file and line.
+  std::pair<std::string, int> line_now() const;
 };
 
 /// The names that `on` takes.

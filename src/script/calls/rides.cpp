@@ -118,6 +118,7 @@ void ScriptHost::arrive() {
       const Vec3 velocity = curve.tangent(r.to * curve.length()) * (curve.length() * (r.to - r.from) * rate);
       try {
         s.running.set(r.body, *find_property("kind"), std::string("dynamic"));
+        acting("ride's end");
         world.set_velocity(r.body, velocity);
       } catch (const Error& e) {
         LogLine line;

@@ -357,6 +357,7 @@ int blast(lua_State* lua) {
   if (!placed) throw ScriptFault("scene:blast wants { at = a point, … }");
   state.sandbox.spend(cost::of_blast);
   QueryWork work;
+  state.act("blast");
   const auto hits = set_off(
       state.running.world, b, [&](BodyHandle body) { return body != except; }, &work);
   std::size_t blown = hits.size();
