@@ -14,6 +14,7 @@
 #include "app/examples_sheet.h"
 #include "app/kit/theme.h"
 #include "app/session/folders.h"
+#include "app/session/why.h"
 #include "app/stage/hit_sheet.h"
 #include "app/start.h"
 
@@ -22,6 +23,7 @@ using namespace bronvel;
 namespace {
 
 bool take(Bench& bench, const QString& folder, const QString& name) {
+  wait_until([&] { return !bench.session().why().on_its_way(); });
   QTest::qWait(250);
   const QString file = folder + "/" + name + ".png";
   if (bench.grab().save(file)) return true;
@@ -67,6 +69,7 @@ int main(int argc, char** argv) {
   if (hit) {
     session.look_at_tick(tick + 24);
     bench.hit_sheet()->show_hit(*hit);
+    bench.desk()->go_to("nudge.lua", 21);
   }
   good = take(bench, folder, "take-moment") && good;
   bench.hit_sheet()->hide();

@@ -193,6 +193,8 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
     place_overlays();
   });
   connect(card_, &Card::mesh_fit_asked, this, [this] { import_->open_body(session_.chosen()); });
+  connect(card_, &Card::line_asked, this,
+          [this](const QString& script, int line) { desk_->go_to(script.toStdString(), line); });
   connect(card_, &Card::cut_asked, build_bar_, &BuildBar::start_cut);
   connect(stage_, &Stage::landed, card_, &Card::begin_with_sizes);
   hit_ = new HitSheet(session_, stage_);

@@ -171,7 +171,8 @@ void add_why(CLI::App& app, const std::function<void(int)>& end) {
   const auto call = std::make_shared<Call>();
   const CLI::Range time(0.0, 1e6);
   auto* why = app.add_subcommand("why", "what acts on a body at a moment, by cause, and why it moves as it does");
-  auto* energy = app.add_subcommand("energy", "who gave energy to a body or a scene between two moments, and who took it");
+  auto* energy =
+      app.add_subcommand("energy", "who gave energy to a body or a scene between two moments, and who took it");
   for (CLI::App* each : {why, energy}) {
     each->add_option("source", call->source.path, "a scene's folder, or a take's file")->required();
     each->add_option("--inputs", call->source.inputs, "inputs to play with a scene");

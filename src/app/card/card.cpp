@@ -17,6 +17,7 @@
 #include "app/card/card_words.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
+#include "app/session/why.h"
 #include "geometry/base/error.h"
 #include "geometry/shapes/sized.h"
 #include "scene/document/names.h"
@@ -117,6 +118,8 @@ Card::Card(Session& session, QWidget* parent) : QFrame(parent), session_(session
   connect(&session_, &Session::values_changed, this, &Card::renew);
   connect(&session_, &Session::play_state_changed, this, &Card::renew);
   connect(&session_, &Session::refreshed, this, &Card::show_readings);
+  connect(&session_.why(), &Why::changed, this, &Card::show_acting);
+  connect(&session_.why(), &Why::pointed_changed, this, &Card::show_acting);
   rebuild();
 }
 
@@ -152,7 +155,7 @@ std::string Card::structure() const {
     text += shape_word(body->shape) + ' ';
     text += static_cast<char>('0' + static_cast<int>(body->kind));
   }
-  text += "/" + std::to_string(session_.scene().surfaces.size());
+  text += "/" + std::to_string(session_.scene().surfaces.size()) + (session_.building() ? "" : ", acting");
   if (bodies.size() > 1) return text + session_.chosen();
   if (bodies.empty()) return session_.made_in_play() ? "made in play " + session_.chosen() : "";
   // What only this one body has rows for.
@@ -193,6 +196,8 @@ void Card::rebuild() {
   const std::string now = std::to_string(static_cast<int>(session_.chosen_kind())) + session_.chosen_thing();
   const int scrolled = shown_ == now ? scroll_->verticalScrollBar()->value() : 0;
   shown_ = now;
+  causes_.clear();
+  reason_ = nullptr;
   speed_ = height_ = energy_ = place_ = state_ = pieces_ = holds_ = travel_ = rate_ = where_ = nullptr;
   built_for_ = structure();
   if (rows_) {
@@ -226,6 +231,7 @@ void Card::rebuild() {
   for (QWidget* child : rows_->inside()->findChildren<QWidget*>(Qt::FindDirectChildrenOnly)) child->show();
   renew();
   show_readings();
+  show_acting();
   // It knows how far it can go only when the rows have their places, and they shall have them now: who asks again
   // before the toolkit came to it would find the card at its top.
   column_->activate();
@@ -419,6 +425,7 @@ void Card::add_bodies() {
   };
 
   if (one) add_now();
+  if (dynamic) add_acting();
   const bool all_of_what = question("What is it?", true);
   add_shape();
   if (one && first.looks) {

@@ -8,12 +8,15 @@
 
 #include "app/card/property_rows.h"
 #include "app/session/session.h"
+#include "lab/why/booked.h"
 
 class QLineEdit;
 class QScrollArea;
 class QVBoxLayout;
 
 namespace bronvel {
+
+class CauseRow;
 
 class Card : public QFrame {
   Q_OBJECT
@@ -26,8 +29,9 @@ class Card : public QFrame {
   void begin_with_sizes();
 
  signals:
-  void mesh_fit_asked();  ///< other shapes for the chosen body's model
-  void cut_asked();       ///< a plane to break along is to be drawn on the stage
+  void mesh_fit_asked();                             ///< other shapes for the chosen body's model
+  void line_asked(const QString& script, int line);  ///< is to be seen on the desk
+  void cut_asked();                                  ///< a plane to break along is to be drawn on the stage
 
  private:
   void rebuild();
@@ -38,6 +42,9 @@ class Card : public QFrame {
   void add_head(const QString& name, const QString& what);
   void add_bodies();
   void add_now();
+  void add_acting();
+  void show_acting();
+  void go_to_cause(const NamedCause& cause);
   QLabel* add_lane_reading(const char* name, const char* unit, const char* channel, const QString& tip);
   void add_body_head();
   void add_made_in_play(const Body& body);
@@ -69,6 +76,8 @@ class Card : public QFrame {
   std::set<std::string> more_;  // groups that show all they have
   QLabel *speed_ = nullptr, *height_ = nullptr, *energy_ = nullptr, *place_ = nullptr, *state_ = nullptr,
          *pieces_ = nullptr;
+  QLabel* reason_ = nullptr;                                       // of what acts on it
+  std::vector<CauseRow*> causes_;                                  // the rows under it
   QLabel* where_ = nullptr;                                        // the question that its place answers
   QLabel *holds_ = nullptr, *travel_ = nullptr, *rate_ = nullptr;  // of a joint
 };

@@ -12,6 +12,7 @@ void Card::add_made_in_play(const Body& body) {
   add_head(QString::fromStdString(body.name), "made in play · " + QString::fromStdString(shape_word(body.shape)));
   name_->setReadOnly(true);
   add_now();
+  add_acting();
   rows_->add_question("What is it like?");
   for (const char* name : {"position", "orientation", "mass", "gravity_factor", "restitution", "friction",
                            "linear_damping", "angular_damping"}) {

@@ -13,6 +13,7 @@
 #include "app/desk/recipes.h"
 #include "app/kit/lane_drag.h"
 #include "app/kit/theme.h"
+#include "app/session/why.h"
 #include "lab/snags/script_text.h"
 
 namespace bronvel {
@@ -148,6 +149,7 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
   connect(&session_, &Session::document_changed, this, &Desk::show_dials);
   connect(&session_, &Session::head_moved, this, &Desk::show_dials);
   connect(&session_, &Session::log_added, this, &Desk::show_faults);
+  connect(&session_.why(), &Why::changed, this, &Desk::show_acts);
   connect(&session_, &Session::scripts_read, this, [this] {
     show_faults();
     show_head();
@@ -177,6 +179,33 @@ void Desk::show_file(const std::string& file) {
   showing_ = false;
   show_head();
   show_faults();
+  show_acts();
+}
+
+void Desk::show_acts() {
+  const Why& why = session_.why();
+  std::map<int, LineNote> notes;
+  // Of a text that was typed otherwise since, the lines are other ones.
+  if (why.known() && !session_.script_unsaved(file_)) {
+    double share = -1;
+    if (session_.in_past())
+      session_.with_take([&](const Take& take, TakeReader&) {
+        if (take.ticks > 1) share = static_cast<double>(session_.tick()) / static_cast<double>(take.ticks - 1);
+      });
+    for (const auto& [line, act] : why.lines_of(file_)) {
+      LineNote note;
+      const bool acts = act.now.share > 0;
+      note.words = acts ? QString::fromStdString(size_text(act.now)) : "–";
+      note.colour = acts ? theme::ink : theme::faint_ink;
+      note.spark = act.sizes;
+      note.head = act.sizes.empty() ? -1 : share;
+      note.tip = QString("what this line does to %1 at this moment%2")
+                     .arg(QString::fromStdString(session_.chosen()))
+                     .arg(act.sizes.empty() ? "" : ", and how much over the take");
+      notes[line] = note;
+    }
+  }
+  editor_->show_notes(std::move(notes));
 }
 
 namespace {

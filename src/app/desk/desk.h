@@ -37,6 +37,7 @@ class Desk : public QFrame {
   void rebuild_dials();
   void show_dials();
   void show_faults();
+  void show_acts();  ///< what the lines did to what is chosen
   void fill_menu(QMenu* menu);
   void fill_list();
   void new_script();

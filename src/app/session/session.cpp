@@ -3,6 +3,7 @@
 
 #include <utility>
 
+#include "app/session/why.h"
 #include "geometry/base/error.h"
 #include "scene/document/starting_surfaces.h"
 #include "scene/edits/script_edits.h"
@@ -15,6 +16,7 @@ const QString floor_edit = "a floor";
 }
 
 Session::Session(Clock clock, QObject* parent) : QObject(parent), clock_(std::move(clock)) {
+  why_ = std::make_unique<Why>(*this);
   recall_takes_memory();
   slides_end_.setSingleShot(true);
   slides_end_.setInterval(150);

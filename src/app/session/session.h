@@ -21,6 +21,8 @@
 
 namespace bronvel {
 
+class Why;
+
 /// A take on the bench's list.
 struct KeptTake {
   TakeLabel label;
@@ -241,6 +243,10 @@ class Session : public QObject {
   void set_lanes(const std::vector<std::string>& lanes);  ///< written with the next save; no edit of its own
   void add_lane(const QString& name);                     ///< says why not, if there is no such channel
 
+  /// Why what is chosen moves as it does.
+  Why& why() { return *why_; }
+  const Why& why() const { return *why_; }
+
   Runner* runner() { return runner_.get(); }
   Loudspeaker& loudspeaker() { return loudspeaker_; }
 
@@ -368,6 +374,7 @@ class Session : public QObject {
   Loudspeaker loudspeaker_;
   QTimer slides_end_;  // when the play head has come to rest
   struct Fresh;
+  std::unique_ptr<Why> why_;
   std::shared_ptr<Fresh> fresh_;  // filled by the play's thread, with the play locked
 };
 

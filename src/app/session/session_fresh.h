@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/session/session.h"
+#include "app/session/why.h"
 
 namespace bronvel {
 
@@ -9,6 +10,7 @@ namespace bronvel {
 struct Session::Fresh {
   std::vector<Passing> passing;
   std::vector<LogLine> log;
+  LiveBooks books;
 };
 
 }  // namespace bronvel

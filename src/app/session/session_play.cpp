@@ -362,6 +362,7 @@ void Session::refresh() {
       const std::vector<Touching> touching = recorded ? takes_.back().take->touching() : std::vector<Touching>{};
       renew_moment(moment_, play, recorded ? &touching : nullptr, choice_);
     }
+    why_->read(play, fresh_->books);
     // What came since the last tick is not in its recording yet.
     const std::vector<LogLine> late = play.take_log();
     if (!takes_.empty() && takes_.back().playing) takes_.back().take->add_log(late);

@@ -56,6 +56,7 @@ void Session::begin_take(SceneFolder folder) {
         take->record(running, lines);
         fresh->log.insert(fresh->log.end(), lines.begin(), lines.end());
         watch->look(running);
+        fresh->books.after_tick(running);
         for (const Drawn& drawn : running.drawn())
           if (drawn.kind == Drawn::Kind::puff || drawn.kind == Drawn::Kind::sound)
             fresh->passing.push_back({drawn, running.tick(), 0});

@@ -10,6 +10,7 @@
 #include <set>
 
 #include "app/kit/theme.h"
+#include "app/session/why.h"
 #include "geometry/queries/ray.h"
 
 namespace bronvel {
@@ -22,6 +23,8 @@ Stage::Stage(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   tools_ = new StageTools(session_, this);
   chips_ = new TakeChips(session_, marks_, this);
   connect(chips_, &TakeChips::switched, this, [this] { redraw(); });
+  connect(&session_.why(), &Why::changed, this, &Stage::renew_notes);
+  connect(&session_.why(), &Why::pointed_changed, this, &Stage::renew_notes);
   connect(&session_, &Session::takes_changed, this, [this] { take_drawing_.forget(); });
   connect(&session_, &Session::opened, this, [this] { take_drawing_.forget(); });
   connect(&session_, &Session::opened, this, [this] { camera_.view = session_.scene().view; });
@@ -167,6 +170,7 @@ QRect Stage::draw_notes(QPainter* painter) const {
   Pencil pencil(painter, camera_, size(), taken);
   draw_over_stage(pencil, session_, hand_line_);
   take_drawing_.draw(pencil, session_, marks_);
+  if (marks_.forces) force_arrows_.draw(pencil, session_);
   QRectF covered;
   for (const BodyView& body : session_.bodies()) {
     if (body.name != session_.chosen() || body.kind == MotionKind::fixed || body.piece) continue;
@@ -182,7 +186,9 @@ QRect Stage::draw_notes(QPainter* painter) const {
       const QString text = QString::number(bottom.y() - *ground, 'f', 2) + " m";
       const QFont font = theme::numbers(11);
       const QPointF at = 0.5 * (top + foot) + QPointF(7, 4);
-      const QRectF box = QFontMetricsF(font).boundingRect(text).translated(at).adjusted(-4, -2, 4, 2);
+      const QRectF beside = QFontMetricsF(font).boundingRect(text).translated(at).adjusted(-4, -2, 4, 2);
+      const QRectF box = taken.free_near(beside);
+      taken.take(box);
       covered |= box | QRectF(foot - QPointF(6, 2), foot + QPointF(6, 2)) | QRectF(top, QSizeF(1, 1));
       if (painter) {
         QPen pen(theme::chosen, 1.2);
@@ -196,7 +202,7 @@ QRect Stage::draw_notes(QPainter* painter) const {
         painter->setBrush(theme::veil(225));
         painter->drawRoundedRect(box, 3, 3);
         painter->setPen(theme::chosen);
-        painter->drawText(at, text);
+        painter->drawText(at + box.topLeft() - beside.topLeft(), text);
       }
     }
     // Above the arrow that points up from it.
@@ -496,7 +502,10 @@ void Stage::mouseMoveEvent(QMouseEvent* event) {
   mouse_ = event->position();
   if (event->buttons() == Qt::NoButton) {
     if (!session_.building() || picking_) {
-      if (picking_) renew_notes();
+      if (picking_)
+        renew_notes();
+      else
+        session_.why().point_at(marks_.forces ? force_arrows_.near(event->position()) : std::nullopt);
       return;
     }
     const Grip now = handles_.at(event->position(), camera_, size(), body_at(event->position()));

@@ -8,6 +8,7 @@
 
 #include "app/session/session.h"
 #include "app/stage/camera.h"
+#include "app/stage/force_arrows.h"
 #include "app/stage/handles.h"
 #include "app/stage/picking.h"
 #include "app/stage/shelf.h"
@@ -149,6 +150,7 @@ class Stage : public QWidget {
   TakeChips* chips_ = nullptr;
   TakeMarks marks_;
   mutable TakeDrawing take_drawing_;
+  mutable ForceArrows force_arrows_;
   std::string held_;                // by the hand or the flick
   Vec3 grip_ = Vec3::Zero();        // in its frame
   Vec3 hand_plane_ = Vec3::Zero();  // a point of the plane that the hand moves in, which faces the view

@@ -34,6 +34,9 @@ TakeChips::TakeChips(Session& session, TakeMarks& marks, QWidget* parent)
     row->addWidget(button);
     return button;
   };
+  forces_ =
+      chip("chip_forces", "forces",
+           "what acts on what is chosen, where it acts; lengths grow with the square root of the force", marks_.forces);
   way_ = chip("chip_way", "way", "the way of what is chosen over the take: a dot is a tick, so wide apart is fast",
               marks_.way);
   shapes_ = chip("chip_shapes", "shapes", "the shape of what is chosen now and then along its way", marks_.shapes);
@@ -54,6 +57,7 @@ void TakeChips::renew() {
   way_->setVisible(past);
   shapes_->setVisible(past);
   contacts_->setVisible(session_.in_past() || session_.live_play());
+  forces_->setVisible(session_.in_past() || session_.live_play());
   setVisible(past || session_.live_play());
   adjustSize();
   emit resized();

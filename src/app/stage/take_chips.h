@@ -26,7 +26,7 @@ class TakeChips : public QFrame {
 
   Session& session_;
   TakeMarks& marks_;
-  QToolButton *way_ = nullptr, *shapes_ = nullptr, *ghost_ = nullptr, *contacts_ = nullptr;
+  QToolButton *way_ = nullptr, *shapes_ = nullptr, *ghost_ = nullptr, *contacts_ = nullptr, *forces_ = nullptr;
 };
 
 }  // namespace bronvel

@@ -10,6 +10,7 @@ namespace bronvel {
 /// What of it is switched on.
 struct TakeMarks {
   bool way = true;        ///< the chosen bodies' way over the take, ticks as dots
+  bool forces = true;     ///< what acts on what is chosen
   bool shapes = false;    ///< their shape every so many ticks
   bool contacts = false;  ///< where bodies touch, and how hard; of the chosen ones, if any are
   bool ghost = true;      ///< the compared take's way, and its bodies at the same moment

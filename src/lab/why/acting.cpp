@@ -3,16 +3,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace bronvel {
 namespace {
-
-std::string number_of(double x, const char* unit) {
-  std::array<char, 48> text{};
-  std::snprintf(text.data(), text.size(), "%.3g %s", x, unit);
-  return text.data();
-}
 
 // Of what sleeps, the last tick in which it did not; the tick itself where there is none.
 std::int64_t awake_tick(const BookedBody& body, std::int64_t tick) {
@@ -111,8 +104,8 @@ std::string size_text(const Acting& acting) {
   const bool at_once = acting.cause.at_once();
   const double force = acting.force.norm(), torque = acting.torque.norm();
   if (force > 0 && (acting.has_place || torque == 0 || force > 1e-9 * torque))
-    return number_of(force, at_once ? "N·s " : "N ") + direction_glyph(acting.force);
-  return number_of(torque, at_once ? "N·m·s" : "N·m");
+    return si_text(force, at_once ? "N·s " : "N ") + direction_glyph(acting.force);
+  return si_text(torque, at_once ? "N·m·s" : "N·m");
 }
 
 }  // namespace bronvel

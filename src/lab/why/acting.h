@@ -7,7 +7,8 @@
 
 namespace bronvel {
 
-/// One cause in a tick. Of what comes at once (`cause.at_once()`) N·s and N·m·s, of the rest N and N·m, means of the tick.
+/// One cause in a tick. Of what comes at once (`cause.at_once()`) N·s and N·m·s, of the rest N and N·m, means of the
+/// tick.
 struct Acting {
   NamedCause cause;
   Vec3 force = Vec3::Zero(), torque = Vec3::Zero();  ///< scene frame; the torque about the centre of mass
@@ -18,11 +19,11 @@ struct Acting {
 };
 
 struct WhatActs {
-  std::int64_t tick = 0;        ///< whose forces these are; of what sleeps, the last in which it was awake
-  bool asleep = false;          ///< at the moment that was asked for
-  std::vector<Acting> causes;   ///< steady ones first, greatest first; then those at once
-  Vec3 net = Vec3::Zero();      ///< sum of all over the tick, N
-  Vec3 changing = Vec3::Zero(); ///< mass times acceleration: what momentum changed by, N
+  std::int64_t tick = 0;         ///< whose forces these are; of what sleeps, the last in which it was awake
+  bool asleep = false;           ///< at the moment that was asked for
+  std::vector<Acting> causes;    ///< steady ones first, greatest first; then those at once
+  Vec3 net = Vec3::Zero();       ///< sum of all over the tick, N
+  Vec3 changing = Vec3::Zero();  ///< mass times acceleration: what momentum changed by, N
 };
 
 /// On these bodies as one: what they do to one another is left out. Nothing for a moment that was not booked.

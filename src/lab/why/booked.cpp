@@ -2,6 +2,9 @@
 #include "lab/why/booked.h"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
 
 namespace bronvel {
 namespace {
@@ -31,6 +34,11 @@ NamedCause named(const Play& play, const BookLine& line) {
     case Cause::motor:
     case Cause::spring:
       cause.by = play.running().name_of(JointHandle{line.by.index, line.by.generation});
+      // A rope is held by its length, which is a limit; that is all it does.
+      for (const SceneJoint& joint : play.running().scene.joints)
+        if (joint.name == cause.by && (joint.kind == JointKind::distance || joint.kind == JointKind::pulley) &&
+            cause.cause == Cause::limit)
+          cause.cause = Cause::joint;
       break;
     case Cause::force:
     case Cause::impulse:
@@ -56,6 +64,22 @@ std::uint32_t place_of(std::vector<NamedCause>& causes, const NamedCause& cause)
 }
 
 }  // namespace
+
+std::string si_text(double x, const std::string& unit) {
+  struct Prefix {
+    double from, factor;
+    const char* letter;
+  };
+  constexpr std::array<Prefix, 4> prefixes{
+      {{0.9995e6, 1e-6, "M"}, {0.9995e3, 1e-3, "k"}, {0.09995, 1, ""}, {1e-6, 1e3, "m"}}};
+  std::array<char, 48> text{};
+  for (const Prefix& prefix : prefixes) {
+    if (std::abs(x) < prefix.from) continue;
+    std::snprintf(text.data(), text.size(), "%.3g %s%s", x * prefix.factor, prefix.letter, unit.c_str());
+    return text.data();
+  }
+  return "0 " + unit;
+}
 
 bool NamedCause::at_once() const {
   switch (cause) {

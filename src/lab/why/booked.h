@@ -10,6 +10,9 @@
 
 namespace bronvel {
 
+/// "118 N", "2.45 kN", "3.1 mJ": three digits with the prefix that fits.
+std::string si_text(double x, const std::string& unit);
+
 /// A cause, and by name what it acts through.
 struct NamedCause {
   Cause cause = Cause::solver;
@@ -35,10 +38,10 @@ struct BookedLine {
 /// A body's tick: where its lines are, and what they add up to.
 struct BookedTick {
   std::size_t first = 0, count = 0;
-  Vec3 change = Vec3::Zero();  ///< of momentum, N·s
+  Vec3 change = Vec3::Zero();    ///< of momentum, N·s
   Vec3 momentum = Vec3::Zero();  ///< at the tick's end, kg·m/s
-  double kinetic = 0;          ///< at the tick's end, J
-  double height = 0;           ///< energy of height then, against the start, J
+  double kinetic = 0;            ///< at the tick's end, J
+  double height = 0;             ///< energy of height then, against the start, J
   bool asleep = false;
 };
 

@@ -55,22 +55,13 @@ Ledger ledger_of(std::span<const BookedBody* const> bodies, std::int64_t from, s
     ledger.solver += line.net();
     return true;
   });
-  std::stable_sort(ledger.lines.begin(), ledger.lines.end(), [](const LedgerLine& a, const LedgerLine& b) {
-    return std::abs(a.net()) > std::abs(b.net());
-  });
+  std::stable_sort(ledger.lines.begin(), ledger.lines.end(),
+                   [](const LedgerLine& a, const LedgerLine& b) { return std::abs(a.net()) > std::abs(b.net()); });
   return ledger;
 }
 
 std::string energy_text(double joules) {
-  const double size = std::abs(joules);
-  double factor = 1;
-  const char* unit = "J";
-  if (size >= 1e3) factor = 1e-3, unit = "kJ";
-  if (size < 0.1) factor = 1e3, unit = "mJ";
-  if (size < 1e-6) return "0 J";
-  std::array<char, 48> text{};
-  std::snprintf(text.data(), text.size(), "%.3g %s", joules * factor, unit);
-  return text.data();
+  return si_text(joules, "J");
 }
 
 std::string ledger_text(const Ledger& ledger, double tick_rate) {

@@ -13,8 +13,9 @@ namespace bronvel {
 namespace {
 
 std::string number(double x, const char* unit) {
+  if (unit != std::string_view("s")) return si_text(x, unit);
   std::array<char, 48> text{};
-  std::snprintf(text.data(), text.size(), "%.3g %s", x, unit);
+  std::snprintf(text.data(), text.size(), "%.3g s", x);
   return text.data();
 }
 
@@ -100,8 +101,7 @@ Reason reason_of(const BookedBody& body, std::int64_t tick, double tick_rate) {
     const Ledger ledger = ledger_of(std::span(&one, 1), tick - 1, tick);
     double took = 0;
     for (const LedgerLine& line : ledger.lines)
-      if (line.cause.by == hit->cause.by &&
-          (line.cause.cause == Cause::hit || line.cause.cause == Cause::hit_friction))
+      if (line.cause.by == hit->cause.by && (line.cause.cause == Cause::hit || line.cause.cause == Cause::hit_friction))
         took += line.net();
     sentence << hit->cause << ": " + number(hit->force.norm(), "N·s") + ", which "
              << (took < 0 ? "took " : "gave ") + energy_text(std::abs(took)) + ".";
@@ -129,9 +129,8 @@ Reason reason_of(const BookedBody& body, std::int64_t tick, double tick_rate) {
     return sentence.end();
   }
   const Acting* weight = greatest(acts, [](const Acting& a) { return a.cause.cause == Cause::weight; });
-  const bool only_weight = weight && std::all_of(acts.causes.begin(), acts.causes.end(), [&](const Acting& a) {
-    return &a == weight || a.share < 0.02;
-  });
+  const bool only_weight = weight && std::all_of(acts.causes.begin(), acts.causes.end(),
+                                                 [&](const Acting& a) { return &a == weight || a.share < 0.02; });
   if (acts.causes.empty()) {
     sentence << "Nothing acts on it: it goes on as it goes.";
     return sentence.end();
