@@ -181,6 +181,9 @@ void strike(WorldState& state, ImpactScratch& scratch, Pair& pair, const Hit& hi
     const Vec3& pull =
         record.jointed ? state.scratch.expected_acceleration[index] : state.scratch.steady_acceleration[index];
     const Vec3 change = after.velocity - hit.moment * pull - body.velocity;
+    if (!record.jointed)  // what it lay on held it until then
+      book(state, index, Cause::normal, {},
+           hit.moment * record.mass.mass * (state.scratch.expected_acceleration[index] - pull), Vec3::Zero());
     BodyState back = after;
     if (hit.moment != 0) {
       coast_turning(record, back, -hit.moment);
