@@ -15,6 +15,7 @@
 #include "app/kit/theme.h"
 #include "app/session/folders.h"
 #include "app/session/why.h"
+#include "app/stage/difference_sheet.h"
 #include "app/stage/hit_sheet.h"
 #include "app/start.h"
 
@@ -73,11 +74,18 @@ int main(int argc, char** argv) {
   }
   good = take(bench, folder, "take-moment") && good;
   bench.hit_sheet()->hide();
+  bench.stage()->chips()->set_energy(true);
+  good = take(bench, folder, "energy") && good;
+  bench.stage()->chips()->set_energy(false);
   session.add_lane("fender.velocity.x");
   for (const Dial& dial : session.dials("fender"))
     if (dial.name == "push") session.set_dial("fender", dial, 9);
   wait_until([&] { return session.asked_number() > 0 && !session.asking() && session.last_answer() > 0; });
   good = take(bench, folder, "take-follow") && good;
+  bench.stage()->chips()->set_difference(true);
+  wait_until([&] { return bench.difference_sheet()->difference().has_value(); });
+  good = take(bench, folder, "difference") && good;
+  bench.stage()->chips()->set_difference(false);
   session.live();
   session.undo();
   session.undo();

@@ -25,7 +25,9 @@
 #include "app/kit/theme.h"
 #include "app/session/recent.h"
 #include "app/session/settings.h"
+#include "app/stage/difference_sheet.h"
 #include "app/stage/hit_sheet.h"
+#include "app/stage/ledger_sheet.h"
 #include "app/stage/shelf.h"
 #include "app/start.h"
 
@@ -198,6 +200,17 @@ Bench::Bench(Clock clock, QWidget* parent) : QWidget(parent), session_(std::move
   connect(card_, &Card::cut_asked, build_bar_, &BuildBar::start_cut);
   connect(stage_, &Stage::landed, card_, &Card::begin_with_sizes);
   hit_ = new HitSheet(session_, stage_);
+  ledger_ = new LedgerSheet(session_, stage_);
+  difference_ = new DifferenceSheet(session_, stage_);
+  connect(stage_->chips(), &TakeChips::difference_asked, difference_, &DifferenceSheet::open);
+  connect(difference_, &DifferenceSheet::closed, stage_->chips(), [this] { stage_->chips()->set_difference(false); });
+  connect(difference_, &DifferenceSheet::resized, this, &Bench::place_overlays);
+  connect(stage_->chips(), &TakeChips::energy_asked, ledger_, &LedgerSheet::open);
+  connect(ledger_, &LedgerSheet::closed, stage_->chips(), [this] { stage_->chips()->set_energy(false); });
+  connect(ledger_, &LedgerSheet::resized, this, &Bench::place_overlays);
+  connect(deck_->takes()->plot(), &LanePlot::stretch_marked, ledger_,
+          [this] { ledger_->show_stretch(deck_->takes()->plot()->marked()); });
+  connect(&session_, &Session::play_state_changed, ledger_, [this] { ledger_->open(ledger_->wanted()); });
   guide_ = new Guide(session_, stage_);
   connect(guide_, &Guide::resized, this, &Bench::place_overlays);
   const auto show_hit = [this](std::size_t event) {
@@ -632,11 +645,17 @@ void Bench::place_overlays() {
   notice_->adjustSize();
   notice_->move(16, (keep_->isVisible() ? keep_->geometry().bottom() + 10 : 14) + 34);
   notice_->raise();
-  hit_->move(stage_->width() - hit_->width() - 12, 14);
+  const int under_chips = 14 + stage_->chips()->height() + 8;
+  hit_->move(stage_->width() - hit_->width() - 12, under_chips);
+  if (difference_) difference_->move(14, under_chips);
+  // Beside the hit sheet, where that is open.
+  if (ledger_) ledger_->move(hit_->isVisible() ? 14 : stage_->width() - ledger_->width() - 12, under_chips);
   if (guide_) {
     guide_->fit();
     // Under what stands at the top: the bar for building, or the sheet of a hit.
-    const int top = hit_->isVisible() ? hit_->geometry().bottom() : build_bar_->geometry().bottom();
+    const QWidget* above = hit_->isVisible() ? static_cast<QWidget*>(hit_) : build_bar_;
+    if (ledger_ && ledger_->isVisible() && !hit_->isVisible()) above = ledger_;
+    const int top = above->geometry().bottom();
     guide_->move(stage_->width() - guide_->width() - 12, top + 10);
   }
   build_bar_->adjustSize();

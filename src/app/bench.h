@@ -22,7 +22,9 @@ class QToolButton;
 namespace bronvel {
 
 class ArrangeSheet;
+class DifferenceSheet;
 class HitSheet;
+class LedgerSheet;
 class ImportSheet;
 class BuildBar;
 class ExamplesSheet;
@@ -44,6 +46,8 @@ class Bench : public QWidget {
   ImportSheet* import_sheet() { return import_; }
   BuildBar* build_bar() { return build_bar_; }
   HitSheet* hit_sheet() { return hit_; }
+  LedgerSheet* ledger_sheet() { return ledger_; }
+  DifferenceSheet* difference_sheet() { return difference_; }
   Guide* guide() { return guide_; }
 
   /// Opens the scene; a fault is shown, and what was open stays.
@@ -111,6 +115,8 @@ class Bench : public QWidget {
   ImportSheet* import_ = nullptr;
   Shelf* shelf_ = nullptr;
   HitSheet* hit_ = nullptr;
+  LedgerSheet* ledger_ = nullptr;
+  DifferenceSheet* difference_ = nullptr;
   Guide* guide_ = nullptr;
   std::vector<Command> commands_;
   CommandList* command_list_ = nullptr;

@@ -1,4 +1,4 @@
-// why, energy, balance.
+// why, energy, difference, balance.
 #include "cli/why.h"
 
 #include <cstdio>
@@ -8,6 +8,7 @@
 #include "geometry/base/error.h"
 #include "lab/takes/take_file.h"
 #include "lab/why/acting.h"
+#include "lab/why/difference.h"
 #include "lab/why/ledger.h"
 #include "lab/why/reason.h"
 #include "scene/files/folder.h"
@@ -157,6 +158,37 @@ int tell_balance(const std::vector<std::string>& scenes, std::optional<double> s
   return 0;
 }
 
+int tell_difference(const std::string& before, const std::string& now, double apart, bool json) {
+  const TakeFile first = open_take(before), second = open_take(now);
+  const Difference difference = difference_of(first.take, second.take, apart);
+  if (!json) {
+    for (const std::string& line : difference_lines(difference)) std::cout << line << "\n";
+    return 0;
+  }
+  Json departures = Json::array(), events = Json::array();
+  for (const Departure& departure : difference.departures) {
+    Json each{{"body", departure.body}, {"seen", departure.time}};
+    if (departure.known) {
+      each["from"] = departure.first;
+      each["cause"] = cause_json(departure.cause);
+      each["before"] = departure.before;
+      each["now"] = departure.now;
+    }
+    departures.push_back(each);
+  }
+  for (const EventDifference& event : difference.events) {
+    Json each{{"a", event.a}, {"b", event.b}, {"touch", event.number}};
+    if (event.before) each["before"] = *event.before;
+    if (event.now) each["now"] = *event.now;
+    events.push_back(each);
+  }
+  std::cout << json_text(Json{{"changed", difference.changed},
+                              {"departures", departures},
+                              {"touches", events},
+                              {"bodies_alike", difference.bodies_alike}});
+  return 0;
+}
+
 }  // namespace
 
 void add_why(CLI::App& app, const std::function<void(int)>& end) {
@@ -166,6 +198,8 @@ void add_why(CLI::App& app, const std::function<void(int)>& end) {
     std::string body;
     double at = 0;
     std::optional<double> from, to, seconds;
+    std::string before, now;
+    double apart = 1e-3;
     bool json = false;
   };
   const auto call = std::make_shared<Call>();
@@ -186,6 +220,14 @@ void add_why(CLI::App& app, const std::function<void(int)>& end) {
   energy->add_option("--to", call->to, "s; a take's end, or 5 s, if not given")->check(time);
   why->callback([=] { end(tell_why(call->source, call->body, call->at, call->json)); });
   energy->callback([=] { end(tell_energy(call->source, call->body, call->from, call->to, call->json)); });
+  auto* difference = app.add_subcommand(
+      "difference", "what made two takes differ: what was changed, who departs first and by which cause");
+  difference->add_option("before", call->before, "a take's file")->required();
+  difference->add_option("now", call->now, "another one")->required();
+  difference->add_option("--apart", call->apart, "how far apart counts, m; 0.001 if not given")
+      ->check(CLI::Range(1e-9, 1e6));
+  difference->add_flag("--json", call->json, "as JSON");
+  difference->callback([=] { end(tell_difference(call->before, call->now, call->apart, call->json)); });
   auto* balance = app.add_subcommand(
       "balance", "how well the books of scenes add up: worst tick's error, the engine's own share; a line for each");
   balance->add_option("scenes", call->scenes, "folders of scenes, or takes")->required();

@@ -6,7 +6,7 @@
 
 namespace bronvel {
 
-/// Adds `why` and `energy`; each gives its exit code to `end` when it was called.
+/// Adds `why`, `energy`, `difference` and `balance`; each gives its exit code to `end` when it was called.
 void add_why(CLI::App& app, const std::function<void(int)>& end);
 
 }  // namespace bronvel

@@ -122,6 +122,7 @@ void Card::add_acting() {
   for (std::size_t k = 0; k <= cause_rows; ++k) {
     causes_.push_back(new CauseRow(session_.why(), block));
     causes_.back()->setFixedHeight(tall);
+    causes_.back()->setObjectName("cause_" + QString::number(k));
     column->addWidget(causes_.back());
   }
   column->addStretch(1);

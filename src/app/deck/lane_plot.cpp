@@ -615,7 +615,10 @@ void LanePlot::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void LanePlot::mouseReleaseEvent(QMouseEvent* event) {
-  if (drag_ == Drag::mark && std::abs(event->position().x() - pressed_.x()) < 4) marked_.reset();
+  if (drag_ == Drag::mark) {
+    if (std::abs(event->position().x() - pressed_.x()) < 4) marked_.reset();
+    emit stretch_marked();
+  }
   drag_ = Drag::none;
   catch_up();
 }
@@ -662,10 +665,12 @@ void LanePlot::keyPressEvent(QKeyEvent* event) {
       session_.look_at_tick(far);
       break;
     case Qt::Key_Escape:
-      if (marked_)
+      if (marked_) {
         marked_.reset();
-      else
+        emit stretch_marked();
+      } else {
         session_.live();
+      }
       catch_up();
       break;
     default:

@@ -26,11 +26,14 @@ class LanePlot : public QCustomPlot {
   QString mark_of(const QString& lane) const;
   /// When scripts were stopped, s, as marked in the lanes, for tests.
   std::vector<double> stops() const;
+  /// The stretch that is marked, s.
+  const std::optional<std::pair<double, double>>& marked() const { return marked_; }
   double pixel_of_time(double seconds) const;                      ///< x within the widget
   std::pair<double, double> seen() const { return {from_, to_}; }  ///< s
 
  signals:
   void hit_asked(std::size_t event);  ///< a touch of the take that is looked at
+  void stretch_marked();              ///< or no longer
   void lane_menu_asked(const QString& lane, const QPoint& global);
 
  public slots:

@@ -33,6 +33,7 @@ class ScriptEditor : public QsciScintilla {
   void clear_faults();
   /// What lines (from 1) did, at their right.
   void show_notes(std::map<int, LineNote> notes);
+  const std::map<int, LineNote>& notes() const { return notes_; }
   /// Names that this scene adds to the completion: bodies, dials, actions.
   void set_scene_words(const QStringList& words) { scene_words_ = words; }
   /// What stands under the cursor: a name such as "start_waiting" or "on.touch", or a text in quotes.

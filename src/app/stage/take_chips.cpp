@@ -43,21 +43,39 @@ TakeChips::TakeChips(Session& session, TakeMarks& marks, QWidget* parent)
   contacts_ = chip("chip_contacts", "contacts",
                    "where bodies touch and with what force: of what is chosen, else of all", marks_.contacts);
   ghost_ = chip("chip_ghost", "ghost", "the compared take: its way, and its shape at the same moment", marks_.ghost);
+  energy_ = chip("chip_energy", "energy",
+                 "who gave energy to what is chosen and who took it: up to the play head, or in the stretch that is "
+                 "marked in the lanes with Shift",
+                 energy_on_);
+  connect(energy_, &QToolButton::toggled, this, &TakeChips::energy_asked);
+  difference_ = chip("chip_difference", "why",
+                     "what made this take go otherwise than the compared one, in the order of cause", difference_on_);
+  connect(difference_, &QToolButton::toggled, this, &TakeChips::difference_asked);
   for (const auto signal :
        {&Session::takes_changed, &Session::head_moved, &Session::play_state_changed, &Session::opened})
     connect(&session_, signal, this, &TakeChips::renew);
   renew();
 }
 
+void TakeChips::set_energy(bool on) {
+  energy_->setChecked(on);
+}
+
+void TakeChips::set_difference(bool on) {
+  difference_->setChecked(on);
+}
+
 void TakeChips::renew() {
   const KeptTake* compared = session_.compared_take();
   ghost_->setVisible(compared != nullptr);
+  difference_->setVisible(compared != nullptr);
   if (compared) ghost_->setText(QString("take %1").arg(compared->label.number));
   const bool past = session_.in_past() || session_.asked_number() > 0;
   way_->setVisible(past);
   shapes_->setVisible(past);
   contacts_->setVisible(session_.in_past() || session_.live_play());
   forces_->setVisible(session_.in_past() || session_.live_play());
+  energy_->setVisible(session_.in_past());
   setVisible(past || session_.live_play());
   adjustSize();
   emit resized();

@@ -2,6 +2,9 @@
 #include "dynamics/books/books.h"
 
 #include <algorithm>
+#include <utility>
+
+#include "dynamics/base/thread_pool.h"
 
 namespace bronvel {
 namespace {
@@ -28,26 +31,9 @@ void take_note(BookSlot& slot, const BodyState& m, const Seen& seen) {
   slot.kinetic = seen.kinetic;
 }
 
-BookLine& line_of(std::vector<BookLine>& lines, Cause cause, const CauseBy& by) {
-  for (BookLine& line : lines)
-    if (line.cause == cause && line.by == by) return line;
-  BookLine& line = lines.emplace_back();
-  line.cause = cause;
-  line.by = by;
-  return line;
-}
-
-void add_to(BookLine& line, const BookLine& more) {
-  line.impulse += more.impulse;
-  line.turn += more.turn;
-  line.work += more.work;
-  line.at += more.at;
-  line.weight += more.weight;
-}
-
 // Of what is left, the part along axes that the body may not move along or turn about.
-BookLine held_by_locks(const BodyRecord& record, const BookLine& rest) {
-  BookLine held;
+BookAmount held_by_locks(const BodyRecord& record, const BookAmount& rest) {
+  BookAmount held;
   for (int i = 0; i < 3; ++i) {
     const auto axis = static_cast<std::size_t>(i);
     if (record.locks.move[axis]) held.impulse[i] = rest.impulse[i];
@@ -58,20 +44,25 @@ BookLine held_by_locks(const BodyRecord& record, const BookLine& rest) {
 
 // Once the second half is over: the work of what was given in both. Weight takes from the energy of height what it
 // gives; of turning each half has its own. What that leaves of the change of energy is the solver's.
-void fold_smooth(BookSlot& slot, const BodyState& m, double kinetic) {
-  const Vec3 mean = 0.5 * (slot.smooth_velocity + m.velocity);
-  double work = 0;
-  for (BookLine& line : slot.smooth) {
-    line.work += line.cause == Cause::weight ? -slot.smooth_lifted : line.impulse.dot(mean);
-    work += line.work;
+void end_halves(BookSlot& slot, const BodyState& m, double kinetic) {
+  const Vec3 mean = 0.5 * (slot.halves_velocity + m.velocity);
+  double all = 0;
+  for (const std::uint32_t place : slot.halved) {
+    BookedCause& cause = slot.causes[place];
+    const double work =
+        cause.work_of_halves + (cause.cause == Cause::weight ? -slot.halves_lifted : cause.in_halves.dot(mean));
+    all += work;
+    cause.work += work;
+    cause.in_halves.setZero();
+    cause.work_of_halves = 0;
+    cause.halved = false;
   }
+  slot.halved.clear();
   constexpr double sunk = 1e-5;  // m: deeper than what rests gives
   const bool overlaps = slot.overlap > sunk;
-  line_of(slot.smooth, overlaps ? Cause::overlap : Cause::solver, overlaps ? slot.overlaps : CauseBy{}).work +=
-      kinetic - slot.smooth_kinetic - work;
-  for (const BookLine& line : slot.smooth) add_to(line_of(slot.books.lines, line.cause, line.by), line);
-  slot.smooth.clear();
-  slot.overlap = 0;
+  const std::uint32_t whose =
+      slot.place_of(overlaps ? Cause::overlap : Cause::solver, overlaps ? slot.overlaps : CauseBy{});
+  slot.causes[whose].work += kinetic - slot.halves_kinetic - all;
 }
 
 // Ends the slot's interval: `rest` and `by` are whose the part is that the lines leave.
@@ -79,71 +70,80 @@ void close(const WorldState& state, std::uint32_t body, BookSlot& slot, Interval
            const CauseBy& by, const Vec3* at) {
   const BodyRecord& record = state.records[body];
   const BodyState& m = state.bodies[body];
+  if (slot.open.empty() && m.velocity == slot.velocity && m.angular_velocity == slot.spin && m.centre == slot.centre &&
+      (interval == Interval::of_impacts || interval == Interval::other) && rest != Cause::placed)
+    return;
   const Seen seen = look(record, m);
-  BookLine left;
+  BookAmount left;
   left.impulse = seen.momentum - slot.momentum;
   left.turn = seen.turning - slot.turning;
-  for (const BookLine& line : slot.lines) {
-    left.impulse -= line.impulse;
-    left.turn -= line.turn;
+  for (const std::uint32_t place : slot.open) {
+    left.impulse -= slot.causes[place].now.impulse;
+    left.turn -= slot.causes[place].now.turn;
   }
-  if (at) {
-    left.weight = left.impulse.norm();
-    left.at = left.weight * *at;
-  }
-  const BookLine held = held_by_locks(record, left);
-  if (!held.impulse.isZero() || !held.turn.isZero()) {
+  if (const BookAmount held = held_by_locks(record, left); !held.impulse.isZero() || !held.turn.isZero()) {
     left.impulse -= held.impulse;
     left.turn -= held.turn;
-    add_to(line_of(slot.lines, Cause::lock, {}), held);
+    slot.give(slot.place_of(Cause::lock, {}), held.impulse, held.turn, nullptr);
   }
-  BookLine& last = line_of(slot.lines, rest, by);
-  add_to(last, left);
-  const bool smooth =
+  const std::uint32_t last = slot.place_of(rest, by);
+  slot.give(last, left.impulse, left.turn, at);
+  const bool halves =
       interval == Interval::first_half || interval == Interval::move || interval == Interval::second_half;
   if (interval == Interval::first_half) {
-    slot.smooth_velocity = slot.velocity;
-    slot.smooth_kinetic = slot.kinetic;
-    slot.smooth_lifted = 0;
-  }
-  const Vec3 mean = smooth ? Vec3(Vec3::Zero()) : Vec3(0.5 * (slot.velocity + m.velocity));
-  const Vec3 mean_spin = 0.5 * (slot.spin + m.angular_velocity);
-  double work = 0, pushed = 0;
-  for (BookLine& line : slot.lines) {
-    line.work = line.impulse.dot(mean) + line.turn.dot(mean_spin);
-    work += line.work;
-    pushed += line.impulse.norm();
+    slot.halves_velocity = slot.velocity;
+    slot.halves_kinetic = slot.kinetic;
+    slot.halves_lifted = 0;
   }
   const double lifted = -record.weight * state.gravity_on(body).dot(m.centre - slot.centre);
   slot.books.lifted += lifted;
-  slot.smooth_lifted += lifted;
-  if (!smooth) {
-    // The inertia of what turns is another one at the interval's end.
-    last.work += seen.kinetic - slot.kinetic - work;
-    // Impacts put bodies where they would be had they always moved as after the hit: what that gives to their height it
-    // takes from their speed.
-    const bool share = interval == Interval::of_impacts && pushed > 0;
-    for (BookLine& line : slot.lines) line.work += share ? lifted * line.impulse.norm() / pushed : 0;
-    if (!share) last.work += lifted;
+  slot.halves_lifted += lifted;
+  const Vec3 mean = 0.5 * (slot.velocity + m.velocity), mean_spin = 0.5 * (slot.spin + m.angular_velocity);
+  double all = 0, pushed = 0;
+  if (!halves)
+    for (const std::uint32_t place : slot.open) pushed += slot.causes[place].now.impulse.norm();
+  // Impacts put bodies where they would be had they always moved as after the hit: what that gives to their height it
+  // takes from their speed.
+  const bool share = interval == Interval::of_impacts && pushed > 0;
+  for (const std::uint32_t place : slot.open) {
+    BookedCause& cause = slot.causes[place];
+    if (halves) {
+      cause.work_of_halves += cause.now.turn.dot(mean_spin);
+      cause.in_halves += cause.now.impulse;
+      if (!std::exchange(cause.halved, true)) slot.halved.push_back(place);
+    } else {
+      const double work = cause.now.impulse.dot(mean) + cause.now.turn.dot(mean_spin);
+      all += work;
+      cause.work += work + (share ? lifted * cause.now.impulse.norm() / pushed : 0);
+    }
+    cause.total += cause.now;
+    cause.now = {};
+    cause.open = false;
   }
-  std::vector<BookLine>& into = smooth ? slot.smooth : slot.books.lines;
-  for (const BookLine& line : slot.lines) add_to(line_of(into, line.cause, line.by), line);
-  slot.lines.clear();
+  slot.open.clear();
+  // The inertia of what turns is another one at the interval's end.
+  if (!halves) slot.causes[last].work += seen.kinetic - slot.kinetic - all + (share ? 0 : lifted);
   if (interval == Interval::first_half) slot.pushes.clear();
-  if (interval == Interval::move) slot.lines.swap(slot.later);
-  if (interval == Interval::second_half) fold_smooth(slot, m, seen.kinetic);
+  if (interval == Interval::move) {
+    for (const auto& [place, amount] : slot.later) {
+      slot.causes[place].now += amount;
+      if (!std::exchange(slot.causes[place].open, true)) slot.open.push_back(place);
+    }
+    slot.later.clear();
+  }
+  if (interval == Interval::second_half) end_halves(slot, m, seen.kinetic);
   take_note(slot, m, seen);
 }
 
 void begin_tick(const WorldState& state, std::uint32_t body, BookSlot& slot) {
   const Seen seen = look(state.records[body], state.bodies[body]);
-  slot.books.lines.clear();
+  slot.causes.clear();
+  slot.open.clear();
+  slot.halved.clear();
   slot.books.momentum_before = seen.momentum;
   slot.books.turning_before = seen.turning;
   slot.books.kinetic_before = seen.kinetic;
   slot.books.lifted = 0;
-  slot.lines.clear();
-  slot.smooth.clear();
   slot.later.clear();
   slot.acted.clear();
   slot.pushes.clear();
@@ -198,6 +198,27 @@ void look_up(WorldState& state) {
 
 }  // namespace
 
+std::uint32_t BookSlot::place_of(Cause cause, const CauseBy& by) {
+  for (std::uint32_t place = 0; place < causes.size(); ++place)
+    if (causes[place].cause == cause && causes[place].by == by) return place;
+  BookedCause& fresh = causes.emplace_back();
+  fresh.cause = cause;
+  fresh.by = by;
+  return static_cast<std::uint32_t>(causes.size() - 1);
+}
+
+void BookSlot::give(std::uint32_t place, const Vec3& impulse, const Vec3& turn, const Vec3* at) {
+  BookedCause& cause = causes[place];
+  cause.now.impulse += impulse;
+  cause.now.turn += turn;
+  if (at) {
+    const double weight = impulse.norm();
+    cause.at += weight * *at;
+    cause.weight += weight;
+  }
+  if (!std::exchange(cause.open, true)) open.push_back(place);
+}
+
 BookSlot& slot_of_booked(const WorldState& state, std::uint32_t body) {
   Books& books = *state.scratch.books;
   return books.slots[static_cast<std::size_t>(books.slot_of[body])];
@@ -218,13 +239,8 @@ void begin_books(WorldState& state, bool all, const std::vector<BodyHandle>& bod
 void book(WorldState& state, std::uint32_t body, Cause cause, CauseBy by, const Vec3& impulse, const Vec3& turn,
           const Vec3* at) {
   if (!booked(state, body)) return;
-  BookLine& line = line_of(slot_of_booked(state, body).lines, cause, by);
-  line.impulse += impulse;
-  line.turn += turn;
-  if (!at) return;
-  const double weight = impulse.norm();
-  line.at += weight * *at;
-  line.weight += weight;
+  BookSlot& slot = slot_of_booked(state, body);
+  slot.give(slot.place_of(cause, by), impulse, turn, at);
 }
 
 void book_overlap(WorldState& state, std::uint32_t body, const CauseBy& other, double depth) {
@@ -292,7 +308,11 @@ void open_books(WorldState& state) {
 
 void close_books(WorldState& state, Interval interval, Cause rest) {
   if (!state.scratch.books) return;
-  each_slot(state, [&](std::uint32_t body, BookSlot& slot) { close(state, body, slot, interval, rest, {}, nullptr); });
+  constexpr std::size_t worth_sharing = 200;
+  std::vector<BookSlot>& slots = state.scratch.books->slots;
+  state.scratch.thread_pool->each(slots.size(), worth_sharing, [&](std::size_t k) {
+    if (keeps(state, slots[k])) close(state, slots[k].books.body.index, slots[k], interval, rest, {}, nullptr);
+  });
 }
 
 void tell_books(WorldState& state) {
@@ -304,10 +324,13 @@ void tell_books(WorldState& state) {
     slot.books.turning = slot.turning;
     slot.books.kinetic = slot.kinetic;
     BodyBooks& books = told.emplace_back(slot.books);
-    for (BookLine& line : books.lines)
-      if (line.weight > 0) line.at /= line.weight;
-    std::erase_if(books.lines,
-                  [](const BookLine& line) { return line.impulse.isZero() && line.turn.isZero() && line.work == 0; });
+    books.lines.reserve(slot.causes.size());
+    for (const BookedCause& cause : slot.causes) {
+      const BookAmount& total = cause.total;
+      if (total.impulse.isZero() && total.turn.isZero() && cause.work == 0) continue;
+      books.lines.push_back({cause.cause, cause.by, total.impulse, total.turn, cause.work,
+                             cause.weight > 0 ? Vec3(cause.at / cause.weight) : Vec3(Vec3::Zero()), cause.weight});
+    }
     begin_tick(state, body, slot);
   });
 }
@@ -315,30 +338,37 @@ void tell_books(WorldState& state) {
 void defer_half(WorldState& state, std::uint32_t body) {
   if (!booked(state, body)) return;
   BookSlot& slot = slot_of_booked(state, body);
-  for (BookLine& line : slot.lines) {
-    line.impulse *= 0.5;
-    line.turn *= 0.5;
-    line.at *= 0.5;
-    line.weight *= 0.5;
+  for (const std::uint32_t place : slot.open) {
+    slot.causes[place].now *= 0.5;
+    slot.later.emplace_back(place, slot.causes[place].now);
   }
-  slot.later = slot.lines;
 }
 
 void give_whole(WorldState& state, std::uint32_t body) {
   if (!booked(state, body)) return;
   BookSlot& slot = slot_of_booked(state, body);
-  for (const BookLine& line : slot.later) add_to(line_of(slot.lines, line.cause, line.by), line);
+  for (const auto& [place, amount] : slot.later) {
+    slot.causes[place].now += amount;
+    if (!std::exchange(slot.causes[place].open, true)) slot.open.push_back(place);
+  }
   slot.later.clear();
 }
 
 void keep_lines(WorldState& state) {
   if (!state.scratch.books) return;
-  for (BookSlot& slot : state.scratch.books->slots) slot.before = slot.lines;
+  for (BookSlot& slot : state.scratch.books->slots) {
+    slot.before.clear();
+    for (const std::uint32_t place : slot.open) slot.before.emplace_back(place, slot.causes[place].now);
+  }
 }
 
 void go_back_to_lines(WorldState& state) {
   if (!state.scratch.books) return;
-  for (BookSlot& slot : state.scratch.books->slots) slot.lines = slot.before;
+  for (BookSlot& slot : state.scratch.books->slots) {
+    for (const std::uint32_t place : slot.open) slot.causes[place].now = {};
+    // What came since stays open, with nothing in it.
+    for (const auto& [place, amount] : slot.before) slot.causes[place].now = amount;
+  }
 }
 
 }  // namespace bronvel

@@ -29,29 +29,68 @@ struct FieldPush {
   Vec3 at = Vec3::Zero();                            ///< m
 };
 
+/// What a cause gave in some stretch of time.
+struct BookAmount {
+  Vec3 impulse = Vec3::Zero(), turn = Vec3::Zero();  ///< N·s, N·m·s about the centre of mass
+
+  void operator+=(const BookAmount& more) {
+    impulse += more.impulse;
+    turn += more.turn;
+  }
+  void operator*=(double share) {
+    impulse *= share;
+    turn *= share;
+  }
+};
+
+/// A line of the tick, and how it grows.
+struct BookedCause {
+  Cause cause = Cause::solver;
+  bool open = false;    ///< something was given in the open interval
+  bool halved = false;  ///< and in the halves of the sub-step that are not over
+  CauseBy by;
+  BookAmount now;                 ///< in the open interval
+  Vec3 in_halves = Vec3::Zero();  ///< N·s, in the halves that are over
+  double work_of_halves = 0;      ///< of turning, in these, J
+  BookAmount total;               ///< in the intervals that are over
+  double work = 0;                ///< likewise, but for halves, J
+  Vec3 at = Vec3::Zero();         ///< places times their weights, m·N·s
+  double weight = 0;              ///< N·s
+};
+
 /// What is known of one body whose books are kept.
 struct BookSlot {
-  BodyBooks books;               ///< of the tick so far
-  std::vector<BookLine> lines;   ///< of the interval
-  std::vector<BookLine> later;   ///< of the next one
-  std::vector<BookLine> before;  ///< `lines`, to go back to
+  BodyBooks books;                                           ///< of the tick so far, but for its lines
+  std::vector<BookedCause> causes;                           ///< that acted in this tick
+  std::vector<std::uint32_t> open, halved;                   ///< those of them with `open`, `halved`
+  std::vector<std::pair<std::uint32_t, BookAmount>> later;   ///< given to the next interval, by place in `causes`
+  std::vector<std::pair<std::uint32_t, BookAmount>> before;  ///< what was open, to go back to
   std::vector<ActedForce> acted;
   std::vector<FieldPush> pushes;
   // At the end of the last interval.
   Vec3 velocity = Vec3::Zero(), spin = Vec3::Zero(), centre = Vec3::Zero();
   Vec3 momentum = Vec3::Zero(), turning = Vec3::Zero();
   double kinetic = 0;
-  // Of the two halves of a sub-step: what was given so far, and how it was before them.
-  std::vector<BookLine> smooth;
-  Vec3 smooth_velocity = Vec3::Zero();
-  double smooth_kinetic = 0, smooth_lifted = 0;  ///< J; the second since then
+  // Before the two halves of a sub-step.
+  Vec3 halves_velocity = Vec3::Zero();
+  double halves_kinetic = 0, halves_lifted = 0;  ///< J; the second since then
   CauseBy overlaps;                              ///< the other body of the deepest overlap in it
   double overlap = 0;                            ///< how deep that is, m
+
+  /// Its place in `causes`.
+  std::uint32_t place_of(Cause cause, const CauseBy& by);
+  void give(std::uint32_t place, const Vec3& impulse, const Vec3& turn, const Vec3* at);
 };
 
 /// What a contact had given by the end of the first half of a sub-step: four points, two ways of sliding, twist, two
 /// ways of rolling.
 using ContactGiven = std::array<double, 9>;
+
+/// Where the lines of a contact are in the slots of its two bodies: normal, friction, torsion, rolling.
+struct ContactLines {
+  static constexpr std::uint32_t unknown = 0xFFFFFFFFU;
+  std::array<std::uint32_t, 4> a{unknown, unknown, unknown, unknown}, b = a;
+};
 
 /// Whose books are kept, and how far they are.
 struct Books {
@@ -63,6 +102,7 @@ struct Books {
   std::uint32_t act = CauseBy::nobody;      ///< what comes from outside now belongs to it
   std::optional<Vec3> acts_at;              ///< and acts there
   std::vector<ContactGiven> contact_given;  ///< by active pair
+  std::vector<ContactLines> contact_lines;  ///< likewise
 };
 
 /// Whether the body's books are kept.
