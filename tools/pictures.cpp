@@ -2,9 +2,6 @@
 #include <QDir>
 #include <QImage>
 #include <QScreen>
-#include <QScrollArea>
-#include <QScrollBar>
-#include <QSlider>
 #include <QTemporaryDir>
 #include <cstdio>
 #include <filesystem>
@@ -81,7 +78,6 @@ int main(int argc, char** argv) {
   for (const Dial& dial : session.dials("fender"))
     if (dial.name == "push") session.set_dial("fender", dial, 9);
   wait_until([&] { return session.asked_number() > 0 && !session.asking() && session.last_answer() > 0; });
-  good = take(bench, folder, "take-follow") && good;
   bench.stage()->chips()->set_difference(true);
   wait_until([&] { return bench.difference_sheet()->difference().has_value(); });
   good = take(bench, folder, "difference") && good;
@@ -181,12 +177,6 @@ int main(int argc, char** argv) {
   session.drop_pending();
   if (!bench.open(QString::fromStdString(examples_folder()) + "/chandlers-window")) return 1;
   session.choose("pane");
-  bench.findChild<QSlider*>("card_pull_apart")->setValue(45);
-  QTest::qWait(150);  // the card is laid out
-  for (QScrollArea* area : bench.findChildren<QScrollArea*>())
-    area->verticalScrollBar()->setValue(area->verticalScrollBar()->maximum());
-  good = take(bench, folder, "pieces") && good;
-  session.pull_apart(0);
   session.play();
   play_ticks(bench, hand, 52);
   session.pause();

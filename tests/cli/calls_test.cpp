@@ -7,6 +7,7 @@
 #include "cli/run.h"
 #include "folders.h"
 #include "scene/files/folder.h"
+#include "scene/files/json_text.h"
 
 using namespace bronvel;
 namespace fs = std::filesystem;
@@ -32,6 +33,20 @@ std::string filled(std::string call) {
 
 TEST_CASE("every wrong value of a call is refused with words") {
   const char* calls[] = {
+      "why DEMO --body fender",
+      "why DEMO --body nobody --at 1",
+      "why DEMO --body quay --at 1",
+      "why DEMO --body fender --at -1",
+      "why DEMO --body fender --at 0",
+      "why DEMO --body fender --at 1e9",
+      "why HERE/nothing --body fender --at 1",
+      "energy DEMO --body nobody",
+      "energy DEMO --from 3 --to 2",
+      "energy HERE/nothing",
+      "difference HERE/no.take HERE/other.take",
+      "difference DEMO DEMO",
+      "difference HERE/no.take HERE/other.take --apart 0",
+      "balance HERE/nothing",
       "play DEMO --seconds nan",
       "play DEMO --seconds inf",
       "play DEMO --seconds ''",
@@ -216,4 +231,27 @@ TEST_CASE("a play is recorded, told of, and asked again, as it was and with othe
     CHECK(ran.code == 2);
     CHECK(ran.text.size() > 10);
   }
+}
+
+TEST_CASE("why, energy and difference tell what they are asked, as words and as JSON") {
+  const auto told = [](const std::string& call) {
+    const Result result = shell(in_build("/bronvel-cli ") + filled(call) + " 2>/dev/null");
+    INFO(call << "\n" << result.text);
+    CHECK(result.code == 0);
+    return result.text;
+  };
+  CHECK(told("why DEMO --body fender --at 0.3").find("nudge.lua:21 force") != std::string::npos);
+  const Json why = Json::parse(told("why DEMO --body fender --at 0.3 --json"));
+  CHECK(why["causes"][0]["cause"] == "weight");
+  CHECK(why["causes"][0]["force"][1].get<double>() == Approx(-88.29));
+  CHECK(why["mass_times_acceleration"][0].get<double>() == Approx(2.97).margin(0.05));
+  CHECK(told("energy DEMO --body fender --to 1").find("hit on quay") != std::string::npos);
+  const Json energy = Json::parse(told("energy DEMO --to 1 --json"));
+  CHECK(energy["causes"].size() > 2);
+  told("play DEMO --seconds 1 --take HERE/why_a.take");
+  told("play DEMO --seconds 1 --set fender.dials.push=9 --take HERE/why_b.take");
+  CHECK(told("difference HERE/why_a.take HERE/why_b.take").find("fender departs first") != std::string::npos);
+  CHECK(Json::parse(told("difference HERE/why_a.take HERE/why_b.take --json"))["departures"][0]["body"] == "fender");
+  CHECK(told("why HERE/why_a.take --body fender --at 0.5").find("fender at 0.500 s") != std::string::npos);
+  CHECK(told("balance DEMO --seconds 1").find("skerrow-quay") != std::string::npos);
 }

@@ -6,6 +6,7 @@
 #include "geometry/base/error.h"
 #include "lab/why/acting.h"
 #include "lab/why/booked.h"
+#include "lab/why/difference.h"
 #include "lab/why/ledger.h"
 #include "lab/why/reason.h"
 
@@ -189,6 +190,55 @@ TEST_CASE("nothing is said of a moment or a body that was not booked") {
   CHECK(what_acts(std::span(&ball, 1), 10000, booked.tick_rate).causes.empty());
   CHECK(reason_of(*ball, -3, booked.tick_rate).text.empty());
   CHECK(ledger_of(std::span(&ball, 1), 500, 600).lines.empty());
+}
+
+TEST_CASE("of two takes that differ in one thing, that is named as the first cause") {
+  struct Pair {
+    const char *example, *setting, *body;
+    double seconds;
+    Cause cause;
+  };
+  const Pair pairs[] = {
+      {"skerrow-quay", "fender.dials.push=9", "fender", 2, Cause::force},
+      {"skerrow-quay", "fender.restitution=0.85", "fender", 2, Cause::hit},
+      {"skerrow-quay", "fender.mass=4", "fender", 2, Cause::weight},
+      {"skerrow-quay", "fender.drag_area=0.4", "fender", 2, Cause::air_drag},
+      {"skerrow-quay", "fender.linear_damping=0.5", "fender", 2, Cause::damping},
+      {"skerrow-quay", "fender.gravity_factor=0.7", "fender", 2, Cause::weight},
+      {"bell-buoy", "buoy.mass=1600", "buoy", 2, Cause::weight},
+      {"three-airs", "float_light.gravity_factor=0.5", "float_light", 3, Cause::weight},
+      {"skerrow-crane", "cask.gravity_factor=0.8", "cask", 2, Cause::weight},
+      {"ice-and-anchor", "anchor.gravity_factor=0.9", "anchor", 2, Cause::weight},
+  };
+  for (const Pair& pair : pairs) {
+    INFO(pair.example << ", " << pair.setting);
+    Question question = question_of_example(pair.example, pair.seconds);
+    const auto before = ask(question);
+    Input input;
+    input.kind = Input::Kind::set;
+    input.name = pair.setting;
+    question.inputs.push_back(input);
+    const auto now = ask(question);
+    const Difference difference =
+        before->with([&](const Take& a) { return now->with([&](const Take& b) { return difference_of(a, b); }); });
+    REQUIRE_FALSE(difference.departures.empty());
+    const Departure& first = difference.departures.front();
+    CHECK(first.body == pair.body);
+    REQUIRE(first.known);
+    CHECK(cause_word(first.cause.cause) == cause_word(pair.cause));
+    CHECK(first.before != Approx(first.now).epsilon(1e-6));
+    CHECK(difference_lines(difference).size() >= 2);
+  }
+}
+
+TEST_CASE("a take beside itself: nothing was changed, and no body goes another way") {
+  const auto take = ask(question_of_example("skerrow-quay", 1));
+  const Difference difference = take->with([](const Take& one) { return difference_of(one, one); });
+  CHECK(difference.departures.empty());
+  CHECK(difference.events.empty());
+  CHECK(difference.bodies_alike > 3);
+  CHECK(difference_lines(difference) ==
+        std::vector<std::string>{"changed: nothing that a play depends on", "no body goes another way"});
 }
 
 TEST_CASE("sizes have three digits, the prefix that fits and a direction") {

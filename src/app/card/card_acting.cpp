@@ -1,7 +1,7 @@
 // The card's answer to "What acts on it?": causes at the moment, greatest first, and why it moves as it does.
 #include <QGridLayout>
 #include <QVBoxLayout>
-#include <cmath>
+#include <algorithm>
 
 #include "app/card/card.h"
 #include "app/kit/cause_look.h"
@@ -77,7 +77,7 @@ class CauseRow : public QWidget {
 namespace {
 
 constexpr std::size_t cause_rows = 5;
-constexpr int row_height = 18, reason_lines = 3;
+constexpr int reason_lines = 3;
 
 // With the words that stand for causes as links.
 QString linked(const Reason& reason) {
@@ -118,7 +118,7 @@ void Card::add_acting() {
   });
   column->addWidget(reason_);
   column->addSpacing(3);
-  const int tall = static_cast<int>(std::lround(row_height * theme::type_scale));
+  const int tall = std::max(QFontMetrics(theme::numbers(12)).height(), QFontMetrics(theme::words(12)).height()) + 2;
   for (std::size_t k = 0; k <= cause_rows; ++k) {
     causes_.push_back(new CauseRow(session_.why(), block));
     causes_.back()->setFixedHeight(tall);

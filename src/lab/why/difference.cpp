@@ -53,6 +53,23 @@ double size_of(const BookedLine& line, double factor) {
   return force > 0 ? force : factor * static_cast<double>(line.turn.norm());
 }
 
+// Whether it is a reaction: a contact's or a joint's.
+bool answers(Cause cause) {
+  switch (cause) {
+    case Cause::normal:
+    case Cause::friction:
+    case Cause::rolling:
+    case Cause::torsion:
+    case Cause::overlap:
+    case Cause::joint:
+    case Cause::limit:
+    case Cause::lock:
+      return true;
+    default:
+      return false;
+  }
+}
+
 // The first tick in which the two books differ by more than rounding, and by which cause most.
 void find_cause(const BookedBody& before, const BookedBody& now, double rate, Departure& departure) {
   const std::int64_t first = std::max(before.first_tick, now.first_tick);
@@ -80,14 +97,17 @@ void find_cause(const BookedBody& before, const BookedBody& now, double rate, De
         here.lines[static_cast<std::size_t>(side)] = &line;
       }
     }
+    // What only answers to other forces comes after these, unless it differs by far more.
+    constexpr double far_more = 10;
     const Both* worst = nullptr;
-    double apart = 1e-5 * most;
+    double apart = 0;
     for (const Both& each : both) {
       static const BookedLine none;
       const BookedLine &a = each.lines[0] ? *each.lines[0] : none, &b = each.lines[1] ? *each.lines[1] : none;
       const double differs = static_cast<double>((a.impulse - b.impulse).norm() + (a.turn - b.turn).norm());
-      if (differs <= apart) continue;
-      apart = differs;
+      const double counts = answers(each.cause.cause) ? differs / far_more : differs;
+      if (differs <= 1e-5 * most || counts <= apart) continue;
+      apart = counts;
       worst = &each;
     }
     if (!worst) continue;
@@ -107,12 +127,14 @@ void find_events(const Take& before, const Take& now, Difference& difference) {
     std::vector<double> before, now;
   };
   std::map<Key, Times> touches;
-  for (const Take* take : {&before, &now})
-    for (const PlayEvent& event : take->events)
+  for (const bool first : {true, false}) {
+    const Take& take = first ? before : now;
+    for (const PlayEvent& event : take.events)
       if (event.phase == ContactPhase::touch) {
         Times& times = touches[Key(event.a, event.b)];
-        (take == &before ? times.before : times.now).push_back(event.time(take->tick_rate()));
+        (first ? times.before : times.now).push_back(event.time(take.tick_rate()));
       }
+  }
   const double end = std::min(before.seconds(), now.seconds());
   const double same = 0.5 / std::min(before.tick_rate(), now.tick_rate());
   for (const auto& [key, times] : touches)
@@ -176,10 +198,11 @@ Difference difference_of(const Take& before, const Take& now, double apart, cons
     const BookedBody *a = books_before.find(departure.body), *b = books_now.find(departure.body);
     if (a && b) find_cause(*a, *b, now.tick_rate(), departure);
   }
-  // Who parts for a reason of its own before others goes first.
+  // Who parts for a reason of its own goes before those that only answer to it.
   std::stable_sort(difference.departures.begin(), difference.departures.begin() + static_cast<std::ptrdiff_t>(told),
                    [](const Departure& a, const Departure& b) {
-                     return (a.known ? a.first : a.time) < (b.known ? b.first : b.time);
+                     const double sooner = a.known ? a.first : a.time, later = b.known ? b.first : b.time;
+                     return sooner != later ? sooner < later : !answers(a.cause.cause) && answers(b.cause.cause);
                    });
   return difference;
 }
