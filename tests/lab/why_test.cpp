@@ -134,6 +134,11 @@ TEST_CASE("sentences say why: it rests, sleeps, flies, is led by a line, slows")
   Question high = with_script("", 0.3);
   high.folder.scene.bodies[1].position.y() = 5;
   CHECK(reason_at(high, 0.3) == "It flies: nothing but its weight of 19.6 N acts.");
+  Question free = with_script("", 0.5);
+  free.folder.scene.world.gravity.setZero();
+  free.folder.scene.bodies[1].position.y() = 5;
+  free.folder.scene.bodies[1].velocity = {1, 0, 0};
+  CHECK(reason_at(free, 0.4) == "Nothing acts on it: it goes on as it goes.");
   CHECK(reason_at(with_script("function on.tick()\n  body.velocity = vec(1, 0, 0)\nend\n", 0.5), 0.5) ==
         "act.lua:2 velocity is set every tick, so forces never add up.");
   Question rolls = with_script("", 1);

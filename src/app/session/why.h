@@ -28,7 +28,7 @@ struct LiveBooks {
 /// What a line of a script did to what is chosen.
 struct LineAct {
   Acting now;                ///< at the moment; of no size where it did nothing then
-  std::vector<float> sizes;  ///< over the take, N or N·s, evenly; empty in play
+  std::vector<float> sizes;  ///< over the take, evenly: the most of any tick, N·s or N·m·s; empty in play
   NamedCause cause;
 };
 

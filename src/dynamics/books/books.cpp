@@ -63,6 +63,7 @@ void end_halves(BookSlot& slot, const BodyState& m, double kinetic) {
   const std::uint32_t whose =
       slot.place_of(overlaps ? Cause::overlap : Cause::solver, overlaps ? slot.overlaps : CauseBy{});
   slot.causes[whose].work += kinetic - slot.halves_kinetic - all;
+  slot.overlap = 0;
 }
 
 // Ends the slot's interval: `rest` and `by` are whose the part is that the lines leave.

@@ -7,12 +7,17 @@
 namespace bronvel {
 namespace {
 
-// Of what sleeps, the last tick in which it did not; the tick itself where there is none.
+// What flies free of everything has no lines either, but is awake.
+bool sleeps_through(const BookedTick& tick) {
+  return tick.asleep && tick.count == 0;
+}
+
+// Of what sleeps, the last tick in which it did not, or the first that was booked.
 std::int64_t awake_tick(const BookedBody& body, std::int64_t tick) {
   std::int64_t last = tick;
-  while (last > body.first_tick && body.at(last) && body.at(last)->count == 0) --last;
   // In the tick that puts it to sleep it was still held.
-  return body.at(last) && body.at(last)->count > 0 ? last : tick;
+  while (last > body.first_tick && body.at(last) && sleeps_through(*body.at(last))) --last;
+  return last;
 }
 
 bool within(std::span<const BookedBody* const> bodies, const NamedCause& cause) {
@@ -40,7 +45,7 @@ WhatActs what_acts(std::span<const BookedBody* const> bodies, std::int64_t tick,
     const BookedTick* now = body->at(tick);
     if (!now) continue;
     const std::int64_t awake = awake_tick(*body, tick);
-    if (now->count == 0) {
+    if (sleeps_through(*now)) {
       acts.asleep = true;
       acts.tick = awake;
     }

@@ -64,7 +64,7 @@ const NamedCause* sets_velocity(const BookedBody& body, std::int64_t tick) {
   return who;
 }
 
-// "on quay carries 12 N of its 24 N of weight, cord the rest."
+// "Its weight of 24 N is carried by on quay (12 N), cord (12 N)."
 void tell_carriers(Sentence& sentence, const WhatActs& acts) {
   const Acting* weight = greatest(acts, [](const Acting& a) { return a.cause.cause == Cause::weight; });
   if (!weight) return;
@@ -90,9 +90,9 @@ Reason reason_of(const BookedBody& body, std::int64_t tick, double tick_rate) {
   if (!now) return sentence.end();
   const BookedBody* one = &body;
   const WhatActs acts = what_acts(std::span(&one, 1), tick, tick_rate);
-  if (now->count == 0) {
+  if (acts.asleep) {
     std::int64_t since = tick;
-    while (body.at(since - 1) && body.at(since - 1)->count == 0) --since;
+    while (body.at(since - 1) && body.at(since - 1)->asleep) --since;
     sentence << "Asleep since " + number(static_cast<double>(since) / tick_rate, "s") + ". ";
     tell_carriers(sentence, acts);
     return sentence.end();

@@ -292,6 +292,19 @@ TEST_CASE("what is done from outside is booked under its number, where it acted"
   CHECK(line(Cause::set_velocity, 9).turn.norm() > 0);
 }
 
+TEST_CASE("an overlap counts while it lasts: what is pushed out of it and flies has none any more") {
+  World world = heavy_world();
+  ground_of(world);
+  const BodyHandle body = world.create(block(2, {0.4, 0.4, 0.4}), {{{0, 0.15, 0}, Quat::Identity()}});
+  world.keep_books({body});
+  world.step();
+  CHECK(work(world, body, Cause::overlap) > 0);
+  run(world, 1);
+  world.impulse(body, {0, 20, 0});
+  run_ticks(world, 10);
+  CHECK(std::abs(work(world, body, Cause::overlap)) == 0);
+}
+
 TEST_CASE("books of nobody are kept once none are asked for") {
   World world = heavy_world();
   const BodyHandle body = world.create(ball(2, 0.2), {});
