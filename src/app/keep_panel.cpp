@@ -58,7 +58,7 @@ void KeepPanel::rebuild() {
   grid->setColumnStretch(0, 1);
   for (std::size_t i = 0; i < pending.size(); ++i) {
     const Change& change = pending[i];
-    auto* box = new QCheckBox(QString::fromStdString(change.body + " · " + change.name), rows);
+    auto* box = new QCheckBox(QString::fromStdString(shown_name(change.place)), rows);
     box->setObjectName(QString("keep_%1").arg(i));
     box->setChecked(true);
     boxes_.push_back(box);

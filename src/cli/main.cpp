@@ -145,8 +145,10 @@ int run(int argc, char** argv) {
     call->add_option("--threads", request.threads, "threads to use; the result does not depend on it")
         ->check(CLI::Range(1, 64));
     call->add_option("--seed", request.seed, "seed for random, instead of the scene's")->check(whole_number);
-    call->add_option("--set", request.settings,
-                     "BODY.PROPERTY=VALUE, BODY.dials.NAME=VALUE or BODY.dials.SCRIPT/NAME=VALUE, any number of times")
+    call->add_option(
+            "--set", request.settings,
+            "THING.PROPERTY=VALUE of a body, joint or zone, surfaces.NAME.PROPERTY=VALUE, world.PROPERTY=VALUE, "
+            "BODY.dials.NAME=VALUE or BODY.dials.SCRIPT/NAME=VALUE, any number of times")
         ->expected(1)
         ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
     call->add_option("--channels", request.channels,

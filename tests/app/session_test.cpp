@@ -178,12 +178,12 @@ TEST_CASE("a value is set in the play while one runs, waits to be kept, and is k
   session.stop();
   REQUIRE(wait_until([&] { return session.play_state() == Session::PlayState::editing; }));
   REQUIRE(session.pending().size() == 1);
-  CHECK(session.pending()[0].body == "fender");
-  CHECK(session.pending()[0].name == "mass");
+  CHECK(session.pending()[0].place.owner == "fender");
+  CHECK(session.pending()[0].place.name == "mass");
   session.keep(session.pending());
   CHECK(session.pending().empty());
   CHECK(session.scene().find("fender")->mass == before + 3);
-  CHECK(session.undo_name() == "keep fender's mass");
+  CHECK(session.undo_name() == "keep fender · mass");
 
   session.play();
   REQUIRE(alone.play_ticks(3));
@@ -199,12 +199,12 @@ TEST_CASE("a change of what is no longer in the scene is told, not kept") {
   Alone alone("skerrow-quay");
   Session& session = alone.session;
   alone.said.clear();
-  session.keep({{"nobody", "", "mass", Value(1.0), Value(2.0)}});
+  session.keep({Change{body_place("nobody", "mass"), Value(1.0), Value(2.0)}});
   REQUIRE_FALSE(alone.said.empty());
-  CHECK(alone.said.last().contains("nobody's mass"));
-  session.keep({{"fender", "", "no such property", Value(1.0), Value(2.0)}});
-  CHECK(alone.said.last().contains("is not a property"));
-  session.keep({{"fender", "none.lua", "push", Value(1.0), Value(2.0)}});
+  CHECK(alone.said.last().contains("nobody · mass"));
+  session.keep({Change{body_place("fender", "no such property"), Value(1.0), Value(2.0)}});
+  CHECK(alone.said.last().contains("no such property"));
+  session.keep({Change{dial_place("fender", "none.lua", "push"), Value(1.0), Value(2.0)}});
   CHECK(alone.said.last().contains("no longer carries none.lua"));
   CHECK(session.undo_name().isEmpty());
 }

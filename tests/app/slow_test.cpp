@@ -115,5 +115,5 @@ TEST_CASE("two scripts of a body with a dial of the same name have a dial each")
     if (dial.name == "push") CHECK(dial.value == (dial.script == other ? 4 : before));
   session.stop();
   REQUIRE(session.pending().size() == 1);
-  CHECK(session.pending()[0].script == other);
+  CHECK(session.pending()[0].place.script == other);
 }

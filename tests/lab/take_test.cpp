@@ -113,7 +113,7 @@ TEST_CASE("joints, zones, dials, watched numbers, drawings and the log are in a 
   Play play(folder, 1);
   TakeRecorder recorder(folder, play);
   for (int i = 0; i < 60; ++i) {
-    if (i == 40) play.set_dial("ball", "act.lua", "push", 7);
+    if (i == 40) play.set(dial_place("ball", "act.lua", "push"), 7.0);
     play.step();
     recorder.record(play, play.take_log());
   }
@@ -227,11 +227,11 @@ TEST_CASE("dials of the same name are turned, recorded and played again each for
   };
   Play play(folder, 1);
   run(play, 5);
-  play.set_dial("ball", "other.lua", "push", 7);
+  play.set(dial_place("ball", "other.lua", "push"), 7.0);
   run(play, 5);
   CHECK(dials(play) == std::vector<double>{1, 7});
   REQUIRE(play.changes().size() == 1);
-  CHECK(play.changes()[0].script == "other.lua");
+  CHECK(play.changes()[0].place.script == "other.lua");
 
   const std::vector<Input> inputs = read_inputs(inputs_text(play.inputs()), "inputs", 60);
   Play again(folder, 1, inputs);

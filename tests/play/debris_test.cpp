@@ -53,38 +53,24 @@ TEST_CASE("inputs act in their ticks, in the order in which they were given") {
 
 TEST_CASE("changes are remembered from what was first to what is last") {
   PlayChanges changes;
-  changes.remember({"cask", "", "mass", Value(1.0), Value(2.0)});
-  changes.remember({"cask", "", "friction", Value(), Value(0.5)});
-  changes.remember({"cask", "", "mass", Value(2.0), Value(3.0)});
-  changes.remember({"cask", "push.lua", "mass", Value(7.0), Value(8.0)});  // a dial of that name is another thing
+  changes.remember({body_place("cask", "mass"), Value(1.0), Value(2.0)});
+  changes.remember({body_place("cask", "friction"), Value(), Value(0.5)});
+  changes.remember({body_place("cask", "mass"), Value(2.0), Value(3.0)});
+  changes.remember(
+      {dial_place("cask", "push.lua", "mass"), Value(7.0), Value(8.0)});  // a dial of that name is another thing
   auto real = changes.real();
   REQUIRE(real.size() == 3);
-  CHECK(real[0].name == "mass");
+  CHECK(real[0].place.name == "mass");
   CHECK(std::get<double>(real[0].before) == 1);
   CHECK(std::get<double>(real[0].after) == 3);
-  CHECK(real[1].name == "friction");
-  CHECK(real[2].script == "push.lua");
+  CHECK(real[1].place.name == "friction");
+  CHECK(real[2].place.script == "push.lua");
   // Back to what it was is no change.
-  changes.remember({"cask", "", "mass", Value(3.0), Value(1.0)});
-  changes.remember({"cask", "", "friction", Value(0.5), Value()});
+  changes.remember({body_place("cask", "mass"), Value(3.0), Value(1.0)});
+  changes.remember({body_place("cask", "friction"), Value(0.5), Value()});
   real = changes.real();
   REQUIRE(real.size() == 1);
-  CHECK(real[0].script == "push.lua");
-}
-
-TEST_CASE("a change is made in the document, or says why it can't be") {
-  Scene scene;
-  scene.bodies.push_back(ball_at("cask", {0, 1, 0}));
-  scene.bodies[0].scripts.push_back({"push.lua", {}});
-  keep_change(scene, {"cask", "", "mass", Value(2.0), Value(5.0)});
-  CHECK(scene.bodies[0].mass == 5);
-  keep_change(scene, {"cask", "push.lua", "force", Value(2.0), Value(6.0)});
-  CHECK(scene.bodies[0].scripts[0].dials.at("force") == 6);
-  CHECK_THROWS_WITH(keep_change(scene, {"tub", "", "mass", Value(), Value(1.0)}),
-                    Catch::Contains("no longer in the scene"));
-  CHECK_THROWS_WITH(keep_change(scene, {"cask", "", "weight", Value(), Value(1.0)}), Catch::Contains("not a property"));
-  CHECK_THROWS_WITH(keep_change(scene, {"cask", "pull.lua", "force", Value(), Value(1.0)}),
-                    Catch::Contains("no longer carries pull.lua"));
+  CHECK(real[0].place.script == "push.lua");
 }
 
 TEST_CASE("what happened in a tick is told with names, and touches once") {

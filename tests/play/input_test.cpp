@@ -76,8 +76,8 @@ void play_about(Play& play) {
   blast.blast.lift = 0.25;
   blast.blast.falloff = Falloff::square;
   play.give(blast);
-  play.set("ball", "mass", 4.1);
-  play.set_dial("ball", "wander.lua", "push", 7.3);
+  play.set(body_place("ball", "mass"), 4.1);
+  play.set(dial_place("ball", "wander.lua", "push"), 7.3);
   run(60);
 }
 

@@ -24,20 +24,20 @@ TEST_CASE("the demo gives the same bits for the same seed and others for another
 TEST_CASE("what was changed in play can be kept in the document, one by one") {
   const SceneFolder folder = demo();
   Play play(folder, 7);
-  play.set("fender", "mass", 12.0);
-  play.set("fender", "restitution", 0.5);
-  play.set("net_float", "mass", 1.4);  // as it was
-  play.set_dial("fender", "nudge.lua", "push", 8);
+  play.set(body_place("fender", "mass"), 12.0);
+  play.set(body_place("fender", "restitution"), 0.5);
+  play.set(body_place("net_float", "mass"), 1.4);  // as it was
+  play.set(dial_place("fender", "nudge.lua", "push"), 8.0);
   const auto changes = play.changes();
   REQUIRE(changes.size() == 3);
   Scene scene = folder.scene;
-  keep_change(scene, changes[0]);
-  keep_change(scene, changes[2]);
+  set_value_at(scene, changes[0].place, changes[0].after);
+  set_value_at(scene, changes[2].place, changes[2].after);
   CHECK(scene.find("fender")->mass == 12);
   CHECK_FALSE(scene.find("fender")->restitution);
   CHECK(scene.find("fender")->scripts[0].dials.at("push") == 8);
-  CHECK_THROWS_AS(play.set("nobody", "mass", 1.0), Error);
-  CHECK_THROWS_AS(play.set("fender", "colour", 1.0), Error);
+  CHECK_THROWS_AS(play.set(body_place("nobody", "mass"), 1.0), Error);
+  CHECK_THROWS_AS(play.set(body_place("fender", "colour"), 1.0), Error);
 }
 
 TEST_CASE("a take holds every tick of what moved, and the events") {

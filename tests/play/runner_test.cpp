@@ -67,7 +67,7 @@ TEST_CASE("the play can be asked and changed from another thread at any time", "
   runner.set_speed(2);
   runner.go();
   for (int i = 0; i < 200; ++i) {
-    runner.with([&](Play& play) { play.set("fender", "mass", 5.0 + i); });
+    runner.with([&](Play& play) { play.set(body_place("fender", "mass"), 5.0 + i); });
     const double mass = runner.with([](Play& play) {
       return std::get<double>(play.running().value(*play.running().find("fender"), *find_property("mass")));
     });

@@ -158,13 +158,14 @@ TEST_CASE("strengths are changed while it plays; how it breaks only while it is 
     play.running().world.impulse_at(crock_now, {380, 0, 0}, end);
     run(play, 2);
   };
-  play.set("crock", "tension_strength", 1e6);
+  play.set(body_place("crock", "tension_strength"), 1e6);
   pull();
   CHECK(bodies(play).size() == 2);
-  play.set("crock", "tension_strength", 2e4);
+  play.set(body_place("crock", "tension_strength"), 2e4);
   pull();
   CHECK(bodies(play).size() == 3);
-  CHECK_THROWS_WITH(play.set("crock", "breaks_into", std::string("cells")), Catch::Contains("broken already"));
+  CHECK_THROWS_WITH(play.set(body_place("crock", "breaks_into"), std::string("cells")),
+                    Catch::Contains("broken already"));
 }
 
 TEST_CASE("what scripts read of a broken body is where its pieces are, and joints and the hand go with them") {

@@ -106,15 +106,15 @@ TEST_CASE("dials have units, ranges, an order, and settings of their own for eac
   CHECK(declared[0].from == -1);
   CHECK(declared[1].name == "apex");
   Play play = play_with(source);
-  play.set_dial("ball", "act.lua", "push", 8);
+  play.set(dial_place("ball", "act.lua", "push"), 8.0);
   play.step();
   CHECK(ball(play).velocity.x() == Approx(8.0 / 2 / 100));
   const auto changes = play.changes();
   REQUIRE(changes.size() == 1);
   CHECK(std::get<double>(changes[0].before) == 3);
   CHECK(std::get<double>(changes[0].after) == 8);
-  CHECK_THROWS_AS(play.set_dial("ball", "act.lua", "pull", 1), Error);
-  CHECK_THROWS_AS(play.set_dial("ball", "act.lua", "push", std::nan("")), Error);
+  CHECK_THROWS_AS(play.set(dial_place("ball", "act.lua", "pull"), 1.0), Error);
+  CHECK_THROWS_AS(play.set(dial_place("ball", "act.lua", "push"), std::nan("")), Error);
 }
 
 TEST_CASE("wrong calls say what, where and with what") {
@@ -221,7 +221,7 @@ TEST_CASE("pairs has a fixed order and random follows the seed") {
 
 TEST_CASE("a new text takes over while playing; one that does not compile does not") {
   Play play = play_with("dials { push = 3 } function on.tick() body:force(vec(dials.push, 0, 0)) end");
-  play.set_dial("ball", "act.lua", "push", 10);
+  play.set(dial_place("ball", "act.lua", "push"), 10.0);
   play.step();
   CHECK_FALSE(play.reload("act.lua", "function on.tick( body"));
   CHECK_THAT(only_error(play), Catch::Contains("act.lua:1"));

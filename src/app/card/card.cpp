@@ -145,7 +145,11 @@ void Card::attempt(const std::function<void()>& change) {
 // another.
 std::string Card::structure() const {
   std::string text = std::to_string(static_cast<int>(session_.chosen_kind()));
-  if (const SceneJoint* joint = session_.chosen_joint()) return text + joint->name + joint_word(joint->kind);
+  if (const SceneJoint* joint = session_.chosen_joint()) {
+    text += joint->name + joint_word(joint->kind);
+    for (const std::string& freedom : axis_freedoms(*joint)) text += freedom;
+    return text;
+  }
   if (const SceneZone* zone = session_.chosen_zone()) return text + zone->name + shape_word(zone->shape);
   if (const ScenePath* path = session_.chosen_path()) return text + path->name + std::to_string(path->points.size());
   const std::vector<const Body*> bodies = session_.chosen_in_document();

@@ -56,7 +56,9 @@ class Card : public QFrame {
   void add_stamp();
   void add_giving();
   void add_joint();
+  std::vector<std::string> axis_freedoms(const SceneJoint& joint) const;  ///< none unless it has six axes
   void add_axes();
+  void add_setting(RowSource source, const SettingPlace& place);
   void add_zone();
   void add_path();
   void rename(const QString& name);

@@ -1,6 +1,6 @@
 // The card of what is no body: joints, zones, paths.
 #include <QLineEdit>
-#include <QTimer>
+#include <algorithm>
 
 #include "app/card/card.h"
 #include "app/card/card_words.h"
@@ -8,7 +8,6 @@
 #include "app/kit/theme.h"
 #include "geometry/base/curve.h"
 #include "geometry/base/error.h"
-#include "geometry/shapes/sized.h"
 #include "scene/document/joint_axes.h"
 
 namespace bronvel {
@@ -60,160 +59,91 @@ void Card::add_joint() {
     } else if (property.name == "damping") {
       source.info.unit = turns ? "N·m·s" : "N·s/m";
     }
-    source.values = [this, &property] {
-      const SceneJoint* now = session_.chosen_joint();
-      std::vector<Value> values;
-      if (now) values.push_back(property.get(*now));
-      return values;
-    };
-    source.change = [this, &property](const std::function<Value(const Value&)>& make) {
-      const SceneJoint* now = session_.chosen_joint();
-      if (!now) return;
-      if (session_.play_state() != Session::PlayState::editing)
-        throw Error("", "a joint can't be changed here while it plays", "stop first, or set it in a script");
-      const Value value = make(property.get(*now));
-      const std::string name = now->name, fault = value_fault(property, value);
-      if (!fault.empty()) throw Error(name + "." + property.name, fault);
-      session_.edit(QString::fromStdString(name + ": " + property.label + " " + value_text(value)), [&](Scene& scene) {
-        for (SceneJoint& each : scene.joints) {
-          if (each.name != name) continue;
-          property.set(each, value);
-          JointSettings settings = settings_of(scene, each);
-          settings.b.index = 0;  // any body will do to check the rest
-          if (const auto wrong = joint_fault(settings)) throw Error(name, *wrong);
-        }
-      });
-    };
-    rows_->add(source);
+    add_setting(std::move(source), {SettingOf::joint, joint.name, property.name});
   }
   if (kind == JointKind::six_axis) add_axes();
 }
 
+// A row of what the place names, in the running play too.
+void Card::add_setting(RowSource source, const SettingPlace& place) {
+  source.values = [this, place] {
+    std::vector<Value> values;
+    session_.with_settings([&](const Scene& scene) {
+      if (in_scene(scene, place)) values.push_back(value_at(scene, place));
+    });
+    return values;
+  };
+  source.before = [this, place] { return value_at(session_.scene(), place); };
+  source.from_next_play = [this, place] { return session_.from_next_play(place); };
+  source.change = [this, place](const std::function<Value(const Value&)>& make) {
+    Value now;
+    session_.with_settings([&](const Scene& scene) { now = value_at(scene, place); });
+    session_.set_value(place, make(now));
+  };
+  rows_->add(source);
+}
+
+std::vector<std::string> Card::axis_freedoms(const SceneJoint& joint) const {
+  std::vector<std::string> freedoms;
+  if (joint.kind != JointKind::six_axis) return freedoms;
+  session_.with_settings([&](const Scene& scene) {
+    for (const char* axis : axis_names) {
+      const Value freedom = value_at(scene, {SettingOf::joint, joint.name, std::string(axis) + ".freedom"});
+      if (const auto* word = std::get_if<std::string>(&freedom)) freedoms.push_back(*word);
+    }
+  });
+  return freedoms;
+}
+
 // The six axes of a joint: whether each is locked, limited or free, and what pulls along it.
 void Card::add_axes() {
-  const auto row = [this](std::size_t axis, const PropertyInfo& about,
-                          const std::function<Value(const JointAxis&)>& get,
-                          const std::function<void(JointAxis&, const Value&)>& set) {
-    RowSource source;
-    source.info = about;
-    source.values = [this, axis, get] {
-      std::vector<Value> values;
-      if (const SceneJoint* now = session_.chosen_joint()) values.push_back(get(now->axes[axis]));
-      return values;
-    };
-    source.change = [this, axis, get, set, label = about.label](const std::function<Value(const Value&)>& make) {
-      const SceneJoint* now = session_.chosen_joint();
-      if (!now) return;
-      const std::string name = now->name;
-      session_.edit(QString::fromStdString(name + ": " + axis_names[axis] + " " + label), [&](Scene& scene) {
-        for (SceneJoint& each : scene.joints) {
-          if (each.name != name) continue;
-          set(each.axes[axis], make(get(each.axes[axis])));
-          JointSettings settings = settings_of(scene, each);
-          settings.b.index = 0;
-          if (const auto wrong = joint_fault(settings)) throw Error(name, *wrong);
-        }
-      });
-      QTimer::singleShot(0, this, &Card::rebuild);
-    };
-    rows_->add(source);
-  };
   const SceneJoint& joint = *session_.chosen_joint();
+  const std::vector<std::string> freedoms = axis_freedoms(joint);
+  if (freedoms.size() != axis_names.size()) return;
   rows_->add_question("How free is each axis?");
-  for (std::size_t axis = 0; axis < 6; ++axis) {
-    const std::string name = axis_names[axis];
-    PropertyInfo freedom =
-        property_info(PropertyKind::word, name, std::string(axis < 3 ? "move " : "turn ") + name.back(), "",
-                      "locked, limited by a least and a greatest, or free");
-    for (const char* word : freedom_words) freedom.words.emplace_back(word);
-    row(
-        axis, freedom,
-        [](const JointAxis& a) { return Value(std::string(freedom_words[static_cast<std::size_t>(a.freedom)])); },
-        [](JointAxis& a, const Value& value) {
-          const auto* found = std::find(freedom_words.begin(), freedom_words.end(), std::get<std::string>(value));
-          a.freedom = static_cast<Freedom>(found - freedom_words.begin());
-        });
-    if (joint.axes[axis].freedom == Freedom::locked) continue;
-    for (const AxisNumber& number : axis_numbers) {
-      const bool limit = std::string(number.name) == "low" || std::string(number.name) == "high";
-      if (limit && joint.axes[axis].freedom != Freedom::limited) continue;
-      row(
-          axis,
-          property_info(PropertyKind::number, name + "_" + number.name, "  " + std::string(number.name),
-                        axis < 3 ? "m" : "rad", "of this axis"),
-          [field = number.field](const JointAxis& a) { return Value(a.*field); },
-          [field = number.field](JointAxis& a, const Value& value) { a.*field = std::get<double>(value); });
-    }
+  const std::size_t each = axis_properties().size() / axis_names.size();
+  for (std::size_t i = 0; i < axis_properties().size(); ++i) {
+    const JointProperty& property = axis_properties()[i];
+    const std::string& freedom = freedoms[i / each];
+    const bool limit = property.name.ends_with(".low") || property.name.ends_with(".high");
+    if (!property.name.ends_with(".freedom") && (freedom == "locked" || (limit && freedom != "limited"))) continue;
+    RowSource source;
+    source.info = property;
+    std::replace(source.info.name.begin(), source.info.name.end(), '.', '_');
+    add_setting(std::move(source), {SettingOf::joint, joint.name, property.name});
   }
 }
 
 void Card::add_zone() {
   const SceneZone& zone = *session_.chosen_zone();
   add_head(QString::fromStdString(zone.name), "zone · " + QString::fromStdString(shape_word(zone.shape)));
-  const auto change_zone = [this](const QString& what, const std::function<void(SceneZone&)>& change) {
-    const SceneZone* now = session_.chosen_zone();
-    if (!now) return;
-    if (session_.play_state() != Session::PlayState::editing)
-      throw Error("", "a zone can't be changed here while it plays", "stop first, or set it in a script");
-    const std::string name = now->name;
-    session_.edit(QString::fromStdString(name) + ": " + what, [&](Scene& scene) {
-      for (SceneZone& each : scene.zones)
-        if (each.name == name) {
-          change(each);
-          if (const auto fault = zone_fault(settings_of(scene, each))) throw Error(name, *fault);
-        }
-    });
-  };
   rows_->add_question("What is it?");
-  const std::vector<ShapeSize> sizes = shape_sizes(zone.shape);
-  for (std::size_t i = 0; i < sizes.size(); ++i) {
+  for (const ZoneProperty& property : zone_form_properties()) {
+    if (std::holds_alternative<std::monostate>(property.get(zone))) continue;
+    if (property.kind == PropertyKind::text) continue;
     RowSource source;
-    source.info = property_info(PropertyKind::number, ("size" + std::to_string(i)), sizes[i].name, "m", "of the zone");
-    source.values = [this, i] {
-      const SceneZone* now = session_.chosen_zone();
-      std::vector<Value> values;
-      if (now) values.push_back(size_value(now->shape, i));
-      return values;
-    };
-    source.change = [=, this](const std::function<Value(const Value&)>& make) {
-      change_zone("size", [&](SceneZone& each) {
-        each.shape = with_size(each.shape, i, std::get<double>(make(Value(size_of(each.shape, i).value))));
-      });
-    };
-    rows_->add(source);
+    source.info = property;
+    source.info.kind = PropertyKind::number;
+    add_setting(std::move(source), {SettingOf::zone, zone.name, property.name});
   }
   auto* tags = new QLineEdit(joined(zone.tags), rows_->inside());
   tags->setObjectName("card_zone_tags");
   tags->setPlaceholderText("senses all bodies; tags: only those");
   tags->setFont(theme::numbers(12));
   tags->setToolTip("bodies with one of these tags; none named: all");
-  connect(tags, &QLineEdit::editingFinished, this, [=, this] {
-    if (!tags->isModified()) return;
-    tags->setModified(false);
-    attempt([&] { change_zone("tags", [&](SceneZone& each) { each.tags = split_names(tags->text()); }); });
-  });
+  connect(tags, &QLineEdit::editingFinished, this,
+          [this, tags, place = SettingPlace{SettingOf::zone, zone.name, "tags"}] {
+            if (!tags->isModified()) return;
+            tags->setModified(false);
+            attempt([&] { session_.set_value(place, tags->text().toStdString()); });
+          });
   rows_->add_wide(tags);
   std::string group;
   for (const ZoneProperty& property : zone_properties()) {
     if (property.group != group) rows_->add_question(QString::fromStdString(group = property.group));
     RowSource source;
     source.info = property;
-    source.values = [this, &property] {
-      const SceneZone* now = session_.chosen_zone();
-      std::vector<Value> values;
-      if (now) values.push_back(property.get(*now));
-      return values;
-    };
-    source.change = [=, this, &property](const std::function<Value(const Value&)>& make) {
-      const SceneZone* now = session_.chosen_zone();
-      if (!now) return;
-      const Value value = make(property.get(*now));
-      if (const std::string fault = value_fault(property, value); !fault.empty())
-        throw Error(now->name + "." + property.name, fault);
-      change_zone(QString::fromStdString(property.label + " " + value_text(value)),
-                  [&](SceneZone& each) { property.set(each, value); });
-    };
-    rows_->add(source);
+    add_setting(std::move(source), {SettingOf::zone, zone.name, property.name});
   }
 }
 

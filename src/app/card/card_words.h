@@ -10,6 +10,7 @@
 
 #include "geometry/base/error.h"
 #include "geometry/shapes/sized.h"
+#include "scene/document/names.h"
 #include "scene/properties/property.h"
 
 namespace bronvel {
@@ -28,18 +29,11 @@ std::vector<const Listed*> by_question(std::span<const Listed> list) {
 }
 
 inline std::vector<std::string> split_names(const QString& text) {
-  std::vector<std::string> names;
-  for (const QString& one : text.split(',')) {
-    const std::string name = one.trimmed().toStdString();
-    if (!name.empty()) names.push_back(name);
-  }
-  return names;
+  return names_in(text.toStdString());
 }
 
 inline QString joined(const std::vector<std::string>& names) {
-  QString all;
-  for (const std::string& name : names) all += (all.isEmpty() ? "" : ", ") + QString::fromStdString(name);
-  return all;
+  return QString::fromStdString(names_text(names));
 }
 
 /// The number as a value; no value if there is none.

@@ -34,7 +34,7 @@ Quat from_angles(const Vec3& angles) {
 
 struct PropertyRows::Row {
   RowSource source;
-  QLabel* note = nullptr;
+  QLabel *name = nullptr, *note = nullptr;
   std::vector<NumberField*> fields;
   QCheckBox* flag = nullptr;
   QToolButton* word = nullptr;
@@ -73,14 +73,14 @@ QLabel* PropertyRows::add_question(const QString& question, const std::function<
   return head;
 }
 
-QLabel* PropertyRows::name_label(const Row& row) {
+QLabel* PropertyRows::name_label(Row& row) {
   const PropertyInfo& info = row.source.info;
   const QString unit = QString::fromStdString(info.unit);
   auto* name = theme::label(theme::words(12), theme::ink, inside_, QString::fromStdString(info.label));
   name->setToolTip(QString::fromStdString(info.tip) + (unit.isEmpty() ? "" : " [" + unit + "]") +
                    (row.source.lane ? "; drag the name down to make it a lane" : ""));
   if (row.source.lane) make_lane_source(name, row.source.lane);
-  return name;
+  return row.name = name;
 }
 
 void PropertyRows::set(const Row& row, const std::function<Value(const Value&)>& make) {
@@ -173,7 +173,9 @@ void PropertyRows::add_number(Row& row) {
     const bool changed = same && row.source.before && !same_value(values[0], before);
     field->setStyleSheet(changed ? "color: " + theme::accent.name() + "; font-weight: 600;" : "");
     const auto* was = std::get_if<double>(&before);
-    row.note->setText(changed                         ? "was " + (was ? short_number(*was * scale) : QString("unset"))
+    const bool later = row.source.from_next_play && row.source.from_next_play();
+    row.note->setText(later                           ? "next play"
+                      : changed                       ? "was " + (was ? short_number(*was * scale) : QString("unset"))
                       : !x && same && row.source.hint ? "surface's"
                                                       : "");
   };
@@ -350,6 +352,10 @@ void PropertyRows::renew() {
   for (const auto& row : rows_) {
     const std::vector<Value> values = row->source.values();
     if (!values.empty()) row->show(values);
+    if (!row->source.from_next_play) continue;
+    QPalette palette = row->name->palette();
+    palette.setColor(QPalette::WindowText, row->source.from_next_play() ? theme::faint_ink : theme::ink);
+    row->name->setPalette(palette);
   }
 }
 

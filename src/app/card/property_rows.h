@@ -22,8 +22,9 @@ struct RowSource {
   std::function<QString()> hint;               ///< shown where no value is set; may be empty
   /// Sets each to what the function makes of it. May throw.
   std::function<void(const std::function<Value(const Value&)>&)> change;
-  std::function<QString()> lane;  ///< the channel that its name is when it is dragged down; may be empty
-  std::vector<QString> choices;   ///< of a text, if it is one of these
+  std::function<QString()> lane;         ///< the channel that its name is when it is dragged down; may be empty
+  std::function<bool()> from_next_play;  ///< whether what is set now counts from the next play only; may be empty
+  std::vector<QString> choices;          ///< of a text, if it is one of these
 };
 
 /// Rows in a grid of four columns: name, note, field, unit.
@@ -54,7 +55,7 @@ class PropertyRows : public QObject {
   void add_choice(Row& row, const std::vector<QString>& words);
   void add_rotation(Row& row);
   void set(const Row& row, const std::function<Value(const Value&)>& make);
-  QLabel* name_label(const Row& row);
+  QLabel* name_label(Row& row);
 
   Session& session_;
   QWidget* inside_ = nullptr;

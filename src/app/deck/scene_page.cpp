@@ -21,17 +21,6 @@
 
 namespace bronvel {
 
-struct ScenePage::Setting {
-  const char* name;
-  const char* label;
-  const char* unit;
-  const char* tip;
-  double low, high;
-  bool whole;
-  std::function<double(const Scene&)> get;
-  std::function<void(Scene&, double)> set;
-};
-
 namespace {
 
 QTreeWidget* list(QWidget* parent, const QString& name, const QStringList& titles) {
@@ -59,87 +48,21 @@ void first_stretches(QTreeWidget* tree, const std::vector<int>& others) {
 ScenePage::ScenePage(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(16, 6, 16, 8);
-  row->setSpacing(20);
+  row->setSpacing(14);
   auto* left = new QVBoxLayout;
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(6);
   grid->setVerticalSpacing(3);
-  const auto gravity = [](int axis) {
-    return Setting{axis == 0   ? "gravity_x"
-                   : axis == 1 ? "gravity_y"
-                               : "gravity_z",
-                   axis == 0   ? "gravity x"
-                   : axis == 1 ? "gravity y"
-                               : "gravity z",
-                   "m/s²",
-                   "Y is up: −9.81 is the Earth's",
-                   -1e4,
-                   1e4,
-                   false,
-                   [axis](const Scene& s) { return s.world.gravity[axis]; },
-                   [axis](Scene& s, double x) { s.world.gravity[axis] = x; }};
-  };
-  const Setting settings[] = {
-      gravity(0),
-      gravity(1),
-      gravity(2),
-      {"air_density", "air density", "kg/m³", "1.2 at sea level; 0: no drag from the air", 0, 1e6, false,
-       [](const Scene& s) { return s.world.air_density; }, [](Scene& s, double x) { s.world.air_density = x; }},
-      {"seed", "seed", "", "of what is random in scripts; the same seed plays the same", 0, 9e15, true,
-       [](const Scene& s) { return static_cast<double>(s.seed); },
-       [](Scene& s, double x) { s.seed = static_cast<std::uint64_t>(x); }},
-      {"tick_rate", "tick rate", "Hz", "your game's; scripts and physics run at it", 1, 10000, false,
-       [](const Scene& s) { return s.world.tick_rate; }, [](Scene& s, double x) { s.world.tick_rate = x; }},
-      {"substeps", "sub-steps", "", "of the solver in a tick: more are stiffer and dearer", 1, 64, true,
-       [](const Scene& s) { return static_cast<double>(s.world.substeps); },
-       [](Scene& s, double x) { s.world.substeps = static_cast<int>(x); }},
-      {"restitution_speed", "bounce from", "m/s", "closing speeds below this do not bounce", 0, 1e6, false,
-       [](const Scene& s) { return s.world.restitution_speed; },
-       [](Scene& s, double x) { s.world.restitution_speed = x; }},
-      {"rest_way", "at rest within", "mm", "a body that moves less than this in half a second may sleep; 0: none does",
-       0, 1000, false, [](const Scene& s) { return 1000 * s.world.rest_way; },
-       [](Scene& s, double x) { s.world.rest_way = x / 1000; }},
-      {"falls_below", "falls below", "m", "bodies whose middle falls below this height are taken care of", -1e6, 1e6,
-       false, [](const Scene& s) { return s.sweep_away.value_or(SweepAway{}).below; },
-       [](Scene& s, double x) {
-         SweepAway away = s.sweep_away.value_or(SweepAway{});
-         away.below = x;
-         s.sweep_away = away;
-       }},
-  };
   grid->addWidget(theme::label(theme::words(12, QFont::DemiBold), theme::chosen, this, "What holds for all of it?"), 0,
                   0, 1, 6);
-  int at = 0;
-  for (const Setting& setting : settings) {
-    add_setting(grid, 1 + at % 5, at / 5 * 3, setting);
-    ++at;
-  }
-  planar_ = new QCheckBox("planar: moves in X and Y only", this);
-  planar_->setObjectName("scene_planar");
-  planar_->setToolTip("for side-on games: bodies move in X and Y and turn about Z");
-  connect(planar_, &QCheckBox::clicked, this,
-          [this](bool on) { attempt(on ? "planar" : "not planar", [&](Scene& scene) { scene.world.planar = on; }); });
-  falls_ = new QCheckBox("take care of what falls out", this);
-  falls_->setObjectName("scene_falls");
-  connect(falls_, &QCheckBox::clicked, this, [this](bool on) {
-    attempt("what falls out", [&](Scene& scene) {
-      if (on)
-        scene.sweep_away = SweepAway{};
-      else
-        scene.sweep_away.reset();
-    });
-  });
-  back_ = new QCheckBox("bring it back (else remove it)", this);
-  back_->setObjectName("scene_back");
-  connect(back_, &QCheckBox::clicked, this, [this](bool on) {
-    attempt("what falls out", [&](Scene& scene) {
-      SweepAway away = scene.sweep_away.value_or(SweepAway{});
-      away.bring_back = on;
-      scene.sweep_away = away;
-    });
-  });
-  grid->addWidget(planar_, 6, 0, 1, 3);
-  grid->addWidget(falls_, 6, 3, 1, 3);
+  const auto world = [](const char* name) { return SettingPlace{SettingOf::world, "", name}; };
+  for (int axis = 0; axis < 3; ++axis) add_setting(grid, world("gravity"), axis);
+  for (const char* name :
+       {"air_density", "seed", "tick_rate", "substeps", "restitution_speed", "rest_way", "falls_below"})
+    add_setting(grid, world(name));
+  grid->addWidget(add_flag(world("planar")), 6, 0, 1, 3);
+  grid->addWidget(add_flag(world("falls_out")), 6, 3, 1, 3);
+  back_ = add_flag(world("bring_back"));
   grid->addWidget(back_, 7, 3, 1, 3);
   left->addLayout(grid);
   left->addStretch(1);
@@ -228,30 +151,80 @@ ScenePage::ScenePage(Session& session, QWidget* parent) : QWidget(parent), sessi
   });
   connect(&session_, &Session::document_changed, this, &ScenePage::take_over);
   connect(&session_, &Session::opened, this, &ScenePage::take_over);
+  for (const auto signal :
+       {&Session::values_changed, &Session::play_state_changed, &Session::head_moved, &Session::refreshed})
+    connect(&session_, signal, this, &ScenePage::show_settings);
   take_over();
 }
 
-void ScenePage::add_setting(QGridLayout* grid, int row, int column, const Setting& setting) {
-  auto* name = theme::label(theme::words(12), theme::ink, this, setting.label);
-  name->setToolTip(setting.tip);
-  auto* field = new NumberField(setting.unit, this);
-  field->setObjectName(QString("scene_") + setting.name);
+void ScenePage::add_setting(QGridLayout* grid, const SettingPlace& place, int part) {
+  constexpr int rows = 5;
+  const PropertyInfo& info = *info_at(place);
+  const QString axis = part < 0 ? "" : QString("xyz"[part]), unit = QString::fromStdString(info.unit),
+                label = QString::fromStdString(info.label) + (axis.isEmpty() ? "" : " " + axis);
+  auto* name = theme::label(theme::words(12), theme::ink, this, label);
+  name->setToolTip(QString::fromStdString(info.tip));
+  auto* field = new NumberField(unit, this);
+  field->setObjectName("scene_" + QString::fromStdString(place.name) + (axis.isEmpty() ? "" : "_" + axis));
   field->setFixedSize(70, 21);
-  field->setToolTip(setting.tip);
-  field->set_whole(setting.whole);
-  connect(field, &NumberField::entered, this, [this, setting](double value) {
-    attempt(setting.label + QString(" %1").arg(value), [&](Scene& scene) {
-      if (!(value >= setting.low && value <= setting.high) || (setting.whole && value != std::floor(value)))
-        throw Error(setting.label, "wants a " + std::string(setting.whole ? "whole " : "") + "number from " +
-                                       number_text(setting.low) + " to " + number_text(setting.high));
-      setting.set(scene, value);
-    });
+  field->setToolTip(name->toolTip());
+  field->set_whole(info.whole);
+  connect(field, &NumberField::entered, this, [this, place, part](double value) {
+    Value wanted = value;
+    if (part >= 0) {
+      session_.with_settings([&](const Scene& scene) { wanted = value_at(scene, place); });
+      std::get<Vec3>(wanted)[part] = value;
+    }
+    set(place, wanted);
   });
   connect(field, &NumberField::refused, &session_, &Session::said);
+  const int at = static_cast<int>(fields_.size()), row = 1 + at % rows, column = at / rows * 3;
+  auto* unit_label = theme::label(theme::words(10), theme::faint_ink, this, unit);
   grid->addWidget(name, row, column);
   grid->addWidget(field, row, column + 1);
-  grid->addWidget(theme::label(theme::words(11), theme::faint_ink, this, setting.unit), row, column + 2);
-  fields_.emplace_back(field, setting.get);
+  grid->addWidget(unit_label, row, column + 2);
+  fields_.push_back({field, unit_label, place, part});
+}
+
+QCheckBox* ScenePage::add_flag(const SettingPlace& place) {
+  const PropertyInfo& info = *info_at(place);
+  auto* box = new QCheckBox(QString::fromStdString(info.label), this);
+  box->setObjectName("scene_" + QString::fromStdString(place.name));
+  box->setToolTip(QString::fromStdString(info.tip));
+  connect(box, &QCheckBox::clicked, this, [this, place](bool on) { set(place, on); });
+  flags_.emplace_back(box, place);
+  return box;
+}
+
+void ScenePage::set(const SettingPlace& place, const Value& value) {
+  try {
+    session_.set_value(place, value);
+  } catch (const std::exception& e) {
+    emit session_.said(e.what());
+  }
+  show_settings();
+}
+
+void ScenePage::show_settings() {
+  if (!isVisible()) return;
+  session_.with_settings([&](const Scene& scene) {
+    for (const Shown& shown : fields_) {
+      const Value value = value_at(scene, shown.place);
+      shown.field->show_value(shown.part < 0 ? std::get<double>(value) : std::get<Vec3>(value)[shown.part]);
+    }
+    for (const auto& [box, place] : flags_) box->setChecked(std::get<bool>(value_at(scene, place)));
+    back_->setEnabled(scene.sweep_away.has_value());
+  });
+  // What counts from the next play only says so where its unit stands.
+  for (const Shown& shown : fields_) {
+    const bool later = session_.from_next_play(shown.place);
+    shown.unit->setText(later ? "next play" : QString::fromStdString(info_at(shown.place)->unit));
+  }
+}
+
+void ScenePage::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
+  show_settings();
 }
 
 // Of several lines; what was typed counts when it is left.
@@ -296,11 +269,7 @@ void ScenePage::attempt(const QString& name, const std::function<void(Scene&)>& 
 void ScenePage::take_over() {
   const Scene& scene = session_.scene();
   filling_ = true;
-  for (const auto& [field, get] : fields_) field->show_value(get(scene));
-  planar_->setChecked(scene.world.planar);
-  falls_->setChecked(scene.sweep_away.has_value());
-  back_->setChecked(scene.sweep_away.value_or(SweepAway{}).bring_back);
-  back_->setEnabled(scene.sweep_away.has_value());
+  show_settings();
   if (!about_->hasFocus() && about_->toPlainText() != QString::fromStdString(scene.about)) {
     about_->setPlainText(QString::fromStdString(scene.about));
   }

@@ -134,13 +134,19 @@ SurfacesPage::SurfacesPage(Session& session, QWidget* parent) : QWidget(parent),
   });
   connect(&session_, &Session::document_changed, this, &SurfacesPage::take_over);
   connect(&session_, &Session::opened, this, &SurfacesPage::take_over);
+  for (const auto signal : {&Session::values_changed, &Session::play_state_changed, &Session::head_moved})
+    connect(&session_, signal, this, &SurfacesPage::take_over);
   take_over();
 }
 
 void SurfacesPage::take_over() {
-  const auto& surfaces = session_.scene().surfaces;
-  if (shown_ == surfaces) return;
-  shown_ = surfaces;
+  bool same = false;
+  session_.with_settings([&](const Scene& scene) {
+    same = shown_ == scene.surfaces;
+    if (!same) shown_ = scene.surfaces;
+  });
+  if (same) return;
+  const auto& surfaces = shown_;
   filling_ = true;
   list_->clear();
   const int count = static_cast<int>(surfaces.size());
@@ -194,7 +200,7 @@ void SurfacesPage::take_over() {
 }
 
 void SurfacesPage::show_pair() {
-  const auto& surfaces = session_.scene().surfaces;
+  const auto& surfaces = shown_;
   const auto floor = surfaces.find(floor_), body = surfaces.find(body_);
   if (floor == surfaces.end() || body == surfaces.end()) return;
   drop_->show_pair(QString::fromStdString(floor_), floor->second, QString::fromStdString(body_), body->second);
@@ -202,44 +208,31 @@ void SurfacesPage::show_pair() {
 
 void SurfacesPage::set(const std::string& surface, int column, const QString& text) {
   try {
+    if (column > 0) {
+      // The columns stand in the order of the list.
+      const SurfaceProperty& property = surface_properties()[static_cast<std::size_t>(column) - 1];
+      const std::string word = text.toStdString();
+      if (property.name == "voice" && !word.empty() && !is_voice(word))
+        throw Error(surface, "wants a voice, one of " + voice_list() + ", got " + word);
+      session_.set_value({SettingOf::surface, surface, property.name},
+                         value_from_text(property, word, surface + "." + property.name));
+      take_over();
+      return;
+    }
     session_.edit(QString::fromStdString("surface " + surface), [&](Scene& scene) {
       SceneSurface& s = scene.surfaces.at(surface);
-      if (column == 0) {
-        const std::string name = text.toStdString();
-        if (name == surface) return;
-        if (const std::string fault = name_fault(name); !fault.empty()) throw Error(surface, "a name " + fault);
-        if (scene.surfaces.contains(name)) throw Error(surface, "can't be called " + name + ", which is taken");
-        const SceneSurface kept = s;
-        scene.surfaces.erase(surface);
-        scene.surfaces[name] = kept;
-        for (Body& body : scene.bodies)
+      const std::string name = text.toStdString();
+      if (name == surface) return;
+      if (const std::string fault = name_fault(name); !fault.empty()) throw Error(surface, "a name " + fault);
+      if (scene.surfaces.contains(name)) throw Error(surface, "can't be called " + name + ", which is taken");
+      const SceneSurface kept = s;
+      scene.surfaces.erase(surface);
+      scene.surfaces[name] = kept;
+      for (Body& body : scene.bodies)
+        if (body.surface == surface) body.surface = name;
+      for (Stamp& stamp : scene.stamps)
+        for (Body& body : stamp.bodies)
           if (body.surface == surface) body.surface = name;
-        for (Stamp& stamp : scene.stamps)
-          for (Body& body : stamp.bodies)
-            if (body.surface == surface) body.surface = name;
-        return;
-      }
-      if (column == 7) {
-        const std::string voice = text.toStdString();
-        if (!voice.empty() && !is_voice(voice))
-          throw Error(surface, "wants a voice, one of " + voice_list() + ", got " + voice);
-        s.voice = voice;
-        return;
-      }
-      if (column == 5 || column == 6) {
-        const auto rule = combine_from_word(text.toStdString());
-        if (!rule) throw Error(surface, "wants one of average, minimum, maximum, multiply, got " + text.toStdString());
-        (column == 5 ? s.friction_combine : s.restitution_combine) = *rule;
-        return;
-      }
-      const auto value = entered_number(text.toStdString(), "");
-      const double most = column >= 4 ? 1 : 10;
-      if (!value || *value < 0 || *value > most)
-        throw Error(surface, "wants a number from 0 to " + number_text(most) + ", got " + text.toStdString());
-      double* const fields[] = {
-          nullptr, &s.static_friction, &s.dynamic_friction, &s.rolling_friction, &s.restitution, nullptr, nullptr,
-          nullptr, &s.pitch_spread,    &s.loudness_spread};
-      *fields[column] = *value;
     });
   } catch (const std::exception& e) {
     emit session_.said(e.what());

@@ -137,7 +137,16 @@ class Session : public QObject {
   const std::optional<HandHold>& held() const { return moment_.frame.hand; }
   const std::vector<ContactView>& contacts() const { return moment_.frame.contacts; }
 
-  // Properties and dials of a body: in the running play if there is one, else in the document.
+  // Values: in the running play if there is one, else in the document.
+  /// Calls `use` with joints, zones, surfaces and what holds for all, as they are in the play, were at the moment that
+  /// is looked at, or stand in the document. Only these of the scene may be read.
+  void with_settings(const std::function<void(const Scene&)>& use);
+  /// By its place. In the play where that takes it over, else in the document, which is said. Throws Error.
+  void set_value(const SettingPlace& place, const Value& value);
+  /// Whether what is set there counts from the next play only, because one runs that can't take it over.
+  bool from_next_play(const SettingPlace& place) const { return runner_ && !counts_in_play(place); }
+
+  // Properties and dials of a body
   Value value(const std::string& body, const Property& property);
   /// Of all chosen bodies, in the scene's order.
   std::vector<Value> chosen_values(const Property& property);

@@ -221,16 +221,16 @@ void Session::keep(const std::vector<Change>& changes) {
   std::vector<Change> kept;
   std::string gone;
   for (const Change& change : changes)
-    if (scene().find(change.body))
+    if (in_scene(scene(), change.place))
       kept.push_back(change);
     else
-      gone += (gone.empty() ? "" : ", ") + change.body + "'s " + change.name;
+      gone += (gone.empty() ? "" : ", ") + shown_name(change.place);
   try {
     if (!kept.empty()) {
-      const QString name = kept.size() == 1 ? QString::fromStdString("keep " + kept[0].body + "'s " + kept[0].name)
+      const QString name = kept.size() == 1 ? QString::fromStdString("keep " + shown_name(kept[0].place))
                                             : QString("keep %1 values from play").arg(kept.size());
       edit(name, [&](Scene& scene) {
-        for (const Change& change : kept) keep_change(scene, change);
+        for (const Change& change : kept) set_value_at(scene, change.place, change.after);
       });
     }
   } catch (const std::exception& e) {
@@ -238,7 +238,7 @@ void Session::keep(const std::vector<Change>& changes) {
     return;
   }
   if (!gone.empty())
-    report(QString::fromStdString("Not kept, since the bodies were made in play and are no part of the scene: " + gone +
+    report(QString::fromStdString("Not kept, since it was made in play and is no part of the scene: " + gone +
                                   ". Change what they were stamped from."));
   end_pending(changes);
 }
@@ -253,9 +253,8 @@ void Session::end_pending(const std::vector<Change>& kept) {
   for (auto take = takes_.rbegin(); take != takes_.rend(); ++take) {
     if (take->asked || take->playing) continue;
     for (const Change& change : pending_) {
-      const bool stays = std::any_of(kept.begin(), kept.end(), [&](const Change& each) {
-        return each.body == change.body && each.script == change.script && each.name == change.name;
-      });
+      const bool stays =
+          std::any_of(kept.begin(), kept.end(), [&](const Change& each) { return each.place == change.place; });
       if (!stays) take->dropped.push_back(setting_text(change));
     }
     break;

@@ -118,8 +118,8 @@ void Session::end_take() {
       const auto* x = std::get_if<double>(&value);
       return x ? QString::number(*x, 'g', 4).toStdString() : value_text(value);
     };
-    kept.label.about += (kept.label.about.empty() ? "" : ", ") + change.body + " " + change.name + " " +
-                        text(change.before) + " → " + text(change.after);
+    kept.label.about += (kept.label.about.empty() ? "" : ", ") + shown_name(change.place) + " " + text(change.before) +
+                        " → " + text(change.after);
   }
 }
 

@@ -83,13 +83,36 @@ void take(Body& body, const Property& property, const Value& value) {
 
 }  // namespace
 
-void Session::set_value(const std::string& body, const Property& property, const Value& value) {
-  if (runner_) {
-    order([body, name = property.name, value](Play& play) { play.set(body, name, value); });
+void Session::with_settings(const std::function<void(const Scene&)>& use) {
+  if (!runner_) return use(scene());
+  if (!head_) {
+    if (!with_play([&](Play& play) { use(play.running().scene); })) use(scene());
+    return;
+  }
+  with_take([&](const Take& take, TakeReader&) {
+    Scene then = settings_at(take, *head_);
+    then.zones = moment_.frame.zones;
+    use(then);
+  });
+}
+
+void Session::set_value(const SettingPlace& place, const Value& value) {
+  if (runner_ && counts_in_play(place)) {
+    order([place, value](Play& play) { play.set(place, value); });
     tuned_ = true;
     emit values_changed();
     return;
   }
+  const PropertyInfo* info = info_at(place);
+  const QString label = QString::fromStdString(info ? info->label : place.name),
+                owner = QString::fromStdString(place.owner);
+  edit((owner.isEmpty() ? "" : owner + ": ") + label + " " + QString::fromStdString(value_text(value)),
+       [&](Scene& scene) { set_value_at(scene, place, value); });
+  if (runner_) say((owner.isEmpty() ? label : owner + "'s " + label) + " counts from the next play.");
+}
+
+void Session::set_value(const std::string& body, const Property& property, const Value& value) {
+  if (runner_) return set_value(body_place(body, property.name), value);
   const std::string fault = value_fault(property, value);
   if (!fault.empty()) throw Error(body + "." + property.name, fault);
   if (property.name == "surface" && !scene().surfaces.contains(std::get<std::string>(value)))
@@ -118,7 +141,7 @@ void Session::set_values(const BodyNames& bodies, const Property& property, cons
   if (runner_) {
     if (!with_play([&](Play& play) {
           look(play.running().scene);
-          for (const auto& [name, value] : values) play.set(name, property.name, value);
+          for (const auto& [name, value] : values) play.set(body_place(name, property.name), value);
         }))
       throw Error("", "this tick takes long: nothing was changed", "try again when it has ended");
     tuned_ = true;
@@ -203,12 +226,7 @@ void Session::settle_dial(const std::string& body, const Dial& dial, double valu
 
 void Session::set_dial(const std::string& body, const Dial& dial, double value) {
   check_counts(dial);
-  if (runner_) {
-    order([=](Play& play) { play.set_dial(body, dial.script, dial.name, value); });
-    tuned_ = true;
-    emit values_changed();
-    return;
-  }
+  if (runner_) return set_value(dial_place(body, dial.script, dial.name), value);
   edit(QString::fromStdString(body + ": " + dial.name + " " + number_text(value)),
        [&](Scene& scene) { turn_dial(scene, body, dial.script, dial.name, value); });
 }

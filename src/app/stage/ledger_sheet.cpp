@@ -1,6 +1,7 @@
 // Drawing the ledger: what was there, bars from a middle line, what is there now.
 #include "app/stage/ledger_sheet.h"
 
+#include <QMouseEvent>
 #include <QPainter>
 #include <QToolButton>
 #include <QVBoxLayout>

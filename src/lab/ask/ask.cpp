@@ -6,49 +6,37 @@
 #include <set>
 
 #include "geometry/base/error.h"
+#include "scene/properties/setting_place.h"
 #include "script/calls/reading.h"
 
 namespace bronvel {
 namespace {
 
-// "fender.dials.nudge.lua/push=3" apart; dials without a script's name have none.
-struct Setting {
-  std::string body, script, name, text;
+// What an input set; none if it is no such input, or of what the scene has not.
+std::optional<SettingText> setting_of(const Scene& scene, const Input& input) {
+  if (input.kind != Input::Kind::set) return std::nullopt;
+  try {
+    return setting_named(scene, input.name);
+  } catch (const Error&) {
+    return std::nullopt;
+  }
+}
+
+// What is set, by its text alone: "fender.dials.nudge.lua/push=3" is the script's, without it that of whichever has the
+// dial.
+struct SetThing {
+  std::string name, script;
 };
 
-std::optional<Setting> setting_of(const Input& input) {
-  if (input.kind != Input::Kind::set) return std::nullopt;
-  const auto equals = input.name.find('='), dot = input.name.find('.');
-  if (equals == std::string::npos || dot == std::string::npos || dot > equals) return std::nullopt;
-  Setting setting{input.name.substr(0, dot), "", input.name.substr(dot + 1, equals - dot - 1),
-                  input.name.substr(equals + 1)};
-  constexpr std::size_t prefix = 6;  // "dials."
-  if (!setting.name.starts_with("dials.")) return setting;
-  const auto slash = setting.name.rfind('/');
-  setting.script = slash == std::string::npos ? "" : setting.name.substr(prefix, slash - prefix);
-  setting.name = setting.name.substr(slash == std::string::npos ? prefix : slash + 1);
-  if (setting.script.empty()) setting.script = "?";  // whichever has it
-  return setting;
-}
-
-const ScriptUse* use_of(const Body& body, const Setting& setting) {
-  for (const ScriptUse& use : body.scripts)
-    if (use.file == setting.script || setting.script == "?") return &use;
-  return nullptr;
-}
-
-// The scene's own value of what was set, as text; empty if it has none.
-std::string value_in(const Scene& scene, const Setting& setting) {
-  const Body* body = scene.find(setting.body);
-  if (!body) return "";
-  if (setting.script.empty()) {
-    const Property* property = find_property(setting.name);
-    return property ? assignable_text(property->get(*body)) : "";
-  }
-  const ScriptUse* use = use_of(*body, setting);
-  if (!use) return "";
-  const auto dial = use->dials.find(setting.name);
-  return dial == use->dials.end() ? "as declared" : number_text(dial->second);
+SetThing set_thing(const std::string& assignment) {
+  constexpr std::string_view dials = ".dials.";
+  SetThing thing{assignment.substr(0, assignment.find('=')), ""};
+  const auto at = thing.name.find(dials), slash = thing.name.rfind('/');
+  if (at == std::string::npos || slash == std::string::npos) return thing;
+  const auto begin = at + dials.size();
+  thing.script = thing.name.substr(begin, slash - begin);
+  thing.name.erase(begin, slash + 1 - begin);
+  return thing;
 }
 
 std::string short_text(const Value& value) {
@@ -98,27 +86,22 @@ Question question_of(const Take& take, const SceneFolder& now) {
       const auto then = take.folder.scripts.find(input.name), typed = now.scripts.find(input.name);
       return typed == now.scripts.end() || then == take.folder.scripts.end() || then->second != typed->second;
     }
-    const auto setting = setting_of(input);
-    return setting && value_in(take.folder.scene, *setting) != value_in(now.scene, *setting);
+    const auto setting = setting_of(now.scene, input);
+    return setting && !same_value(value_at(take.folder.scene, setting->place), value_at(now.scene, setting->place));
   });
   return question;
 }
 
 std::vector<Input> without_settings(std::vector<Input> inputs, const std::vector<std::string>& settings) {
-  std::vector<Setting> set;
-  for (const std::string& each : settings) {
-    Input input;
-    input.kind = Input::Kind::set;
-    input.name = each;
-    if (const auto setting = setting_of(input)) set.push_back(*setting);
-  }
+  std::vector<SetThing> set;
+  set.reserve(settings.size());
+  for (const std::string& each : settings) set.push_back(set_thing(each));
   std::erase_if(inputs, [&](const Input& input) {
-    const auto setting = setting_of(input);
-    return setting && std::any_of(set.begin(), set.end(), [&](const Setting& each) {
-             const bool one_script = each.script == setting->script || each.script == "?" || setting->script == "?";
-             return each.body == setting->body && each.name == setting->name &&
-                    each.script.empty() == setting->script.empty() && one_script;
-           });
+    if (input.kind != Input::Kind::set) return false;
+    const SetThing thing = set_thing(input.name);
+    return std::any_of(set.begin(), set.end(), [&](const SetThing& each) {
+      return each.name == thing.name && (each.script == thing.script || each.script.empty() || thing.script.empty());
+    });
   });
   return inputs;
 }
@@ -259,27 +242,35 @@ void take_values_back(Scene& scene, const Take& take) {
       for (const ScriptUse& old : then->scripts)
         if (old.file == use.file) use.dials = old.dials;
   }
+  const auto of_same_name = [](auto& now, const auto& then, const auto& use) {
+    for (auto& each : now)
+      for (const auto& old : then)
+        if (old.name == each.name) use(each, old);
+  };
+  of_same_name(scene.joints, take.folder.scene.joints, [](SceneJoint& now, const SceneJoint& then) {
+    for (const JointProperty& property : joint_properties())
+      if (counts_in_play({SettingOf::joint, now.name, property.name})) property.set(now, property.get(then));
+    now.axes = then.axes;
+  });
+  of_same_name(scene.zones, take.folder.scene.zones, [](SceneZone& now, const SceneZone& then) {
+    for (const ZoneProperty& property : zone_properties()) property.set(now, property.get(then));
+  });
   for (auto& [name, surface] : scene.surfaces)
     if (const auto found = take.folder.scene.surfaces.find(name); found != take.folder.scene.surfaces.end())
       surface = found->second;
   scene.world = take.folder.scene.world;
   for (const Input& input : take.inputs) {
-    const auto setting = setting_of(input);
-    Body* body = setting ? scene.find(setting->body) : nullptr;
-    if (!body) continue;
+    const auto setting = setting_of(scene, input);
+    if (!setting) continue;
+    const SettingPlace& place = setting->place;
+    // Where it was put by hand in mid-play is no start.
+    if (place.of == SettingOf::body && (place.name == "position" || place.name == "orientation" ||
+                                        place.name == "velocity" || place.name == "angular_velocity"))
+      continue;
     try {
-      if (setting->script.empty()) {
-        const Property* property = find_property(setting->name);
-        // Where it was put by hand in mid-play is no start.
-        const bool moved = setting->name == "position" || setting->name == "orientation" ||
-                           setting->name == "velocity" || setting->name == "angular_velocity";
-        if (property && !moved) property->set(*body, value_from_text(*property, setting->text, setting->body));
-        continue;
-      }
-      for (ScriptUse& use : body->scripts)
-        if (use.file == setting->script || setting->script == "?")
-          use.dials[setting->name] = std::get<double>(value_from_text(
-              property_info(PropertyKind::number, setting->name, "", "", ""), setting->text, setting->body));
+      const PropertyInfo* info = info_at(place);
+      const PropertyInfo number = property_info(PropertyKind::number, place.name, "", "", "");
+      set_value_at(scene, place, value_from_text(info ? *info : number, setting->value, place.owner));
     } catch (const Error&) {
       // It does not fit the scene any more.
     }

@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <limits>
 
+#include "geometry/base/error.h"
+
 namespace bronvel {
 namespace {
 
@@ -53,6 +55,30 @@ std::size_t Take::bytes() const {
   for (const PlayCrack& crack : cracks) sum += sizeof crack + crack.parts.size() * sizeof(std::string);
   for (const LogLine& line : log) sum += sizeof line + bytes_of(line.text);
   return sum;
+}
+
+Scene settings_at(const Take& take, std::int64_t tick) {
+  const Scene& start = take.folder.scene;
+  Scene scene;
+  scene.joints = start.joints;
+  scene.surfaces = start.surfaces;
+  scene.world = start.world;
+  scene.seed = take.seed;
+  scene.sweep_away = start.sweep_away;
+  for (const Input& input : take.inputs) {
+    if (input.tick >= tick) break;
+    if (input.kind != Input::Kind::set) continue;
+    try {
+      const SettingText setting = setting_named(scene, input.name);
+      if (const PropertyInfo* info = info_at(setting.place))
+        set_value_at(scene, setting.place, value_from_text(*info, setting.value, ""));
+    } catch (const Error&) {
+      // Of a body or zone, or it came to nothing in the play too.
+    }
+  }
+  for (const GravityFrom& from : take.gravity)
+    if (from.tick <= tick) scene.world.gravity = from.gravity;
+  return scene;
 }
 
 JointEndsFrom ends_of(const JointTrack& track, std::int64_t tick) {

@@ -118,6 +118,10 @@ struct Take {
   ChannelOwners owners() const;
 };
 
+/// Joints, surfaces and what holds for all, as they had been set by hand by that tick: no bodies, and no zones, which
+/// have tracks of their own.
+Scene settings_at(const Take& take, std::int64_t tick);
+
 /// Records a play into a take, tick by tick.
 class TakeRecorder {
  public:

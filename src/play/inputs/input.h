@@ -21,7 +21,7 @@ struct Input {
     flick,   ///< an impulse `vector` (N·s) on `name` at `point` (scene frame)
     blast,   ///< `blast` goes off
     cut,     ///< the knife cuts `name` by the plane through `point` across `vector` (scene frame)
-    set,     ///< `name` is "BODY.PROPERTY=VALUE" or "BODY.dials.SCRIPT/NAME=VALUE"
+    set,     ///< `name` is a setting: "fender.mass=4" (scene/properties/setting_place.h)
     script   ///< the script `name` goes on with `text`
   };
   std::int64_t tick = 0;

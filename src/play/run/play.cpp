@@ -257,60 +257,50 @@ bool Play::reload(const std::string& file, const std::string& source) {
   return taken;
 }
 
-void Play::set(const std::string& name, const std::string& property_name, const Value& value) {
-  const BodyHandle body = body_called(name);
-  const Property* property = find_property(property_name);
-  if (!property) throw Error(name + "." + property_name, "is not a property of a body");
-  const Value before = running_.value(body, *property);
-  running_.set(body, *property, value);
-  remember(name, "", property_name, before, value);
+Value Play::set_dial(SettingPlace& place, const Value& value) {
+  const BodyHandle body = body_called(place.owner);
+  std::vector<Dial> meant = scripts_.dials(body);
+  find_dial(meant, {place.script, place.name}, place_text(place));
+  place.script = meant[0].script;
+  const auto* number = std::get_if<double>(&value);
+  if (!number) throw Error(place_text(place), "wants a number");
+  scripts_.set_dial(body, place.script, place.name, *number);
+  return meant[0].value;
 }
 
-void Play::set_dial(const std::string& name, const std::string& script, const std::string& dial, double value) {
-  const BodyHandle body = body_called(name);
-  double before = 0;
-  for (const Dial& d : scripts_.dials(body))
-    if (d.script == script && d.name == dial) before = d.value;
-  scripts_.set_dial(body, script, dial, value);
-  remember(name, script, dial, before, value);
-}
-
-void Play::set_from_text(const std::string& assignment) {
-  const auto equals = assignment.find('=');
-  const auto dot = assignment.find('.');
-  if (equals == std::string::npos || dot == std::string::npos || dot > equals)
-    throw Error(assignment, "wants BODY.PROPERTY=VALUE, such as fender.mass=4");
-  const std::string body = assignment.substr(0, dot);
-  const std::string name = assignment.substr(dot + 1, equals - dot - 1);
-  const std::string text = assignment.substr(equals + 1);
-  if (name.starts_with("dials.")) {
-    std::vector<Dial> meant = scripts_.dials(body_called(body));
-    find_dial(meant, dial_named(name), body + "." + name);
-    PropertyInfo number;
-    number.unit = meant[0].unit;
-    set_dial(body, meant[0].script, meant[0].name, std::get<double>(value_from_text(number, text, body + "." + name)));
-    return;
+void Play::set(const SettingPlace& of, const Value& value) {
+  SettingPlace place = of;
+  Value before;
+  if (place.of == SettingOf::dial) {
+    before = set_dial(place, value);
+  } else {
+    before = running_.value(place);
+    running_.set(place, value);
   }
-  const Property* property = find_property(name);
-  if (!property) {
-    std::string known;
-    for (const Property& p : body_properties()) known += (known.empty() ? "" : ", ") + p.name;
-    throw Error(body + "." + name, "is not a property of a body", "known: " + known + ", dials.NAME");
-  }
-  set(body, name, value_from_text(*property, text, body + "." + name));
-}
-
-void Play::remember(const std::string& body, const std::string& script, const std::string& name, const Value& before,
-                    const Value& after) {
+  const Change change{place, before, value};
   if (!applying_) {
     // What was set by hand is an input too.
     Input input;
     input.tick = tick();
     input.kind = Input::Kind::set;
-    input.name = setting_text({body, script, name, before, after});
+    input.name = setting_text(change);
     inputs_.add_acted(std::move(input));
   }
-  changes_.remember({body, script, name, before, after});
+  changes_.remember(change);
+}
+
+void Play::set_from_text(const std::string& assignment) {
+  const SettingText setting = setting_named(running_.scene, assignment);
+  const std::string where = place_text(setting.place);
+  PropertyInfo number;
+  const PropertyInfo* info = info_at(setting.place);
+  if (setting.place.of == SettingOf::dial) {
+    std::vector<Dial> meant = scripts_.dials(body_called(setting.place.owner));
+    find_dial(meant, {setting.place.script, setting.place.name}, where);
+    number.unit = meant[0].unit;
+    info = &number;
+  }
+  set(setting.place, value_from_text(*info, setting.value, where));
 }
 
 }  // namespace bronvel

@@ -56,11 +56,11 @@ class Play {
   /// What went wrong when the scripts were put on their bodies, before anything was played.
   const std::vector<LogLine>& load_faults() const { return load_faults_; }
 
-  /// Changes by hand, remembered for the end of play. Throw Error when the value does not fit.
-  void set(const std::string& body, const std::string& property, const Value& value);
-  void set_dial(const std::string& body, const std::string& script, const std::string& dial, double value);
-  /// "fender.mass=4", "fender.position=0,3,0", "fender.dials.push=20", and "fender.dials.nudge.lua/push=20" where
-  /// several scripts have a dial of that name.
+  /// A change by hand, remembered for the end of play: of a body, dial, joint, zone, surface or what holds for all.
+  /// Throws Error when the value does not fit, or a running play can't take it over (`counts_in_play`).
+  void set(const SettingPlace& place, const Value& value);
+  /// "fender.mass=4", "fender.position=0,3,0", "fender.dials.push=20", "cord.stiffness=2 kN",
+  /// "world.gravity=0,-1.62,0".
   void set_from_text(const std::string& assignment);
   /// What differs from the start of play, in the order in which it was first changed.
   std::vector<Change> changes() const { return changes_.real(); }
@@ -69,8 +69,7 @@ class Play {
   bool reload(const std::string& file, const std::string& source);
 
  private:
-  void remember(const std::string& body, const std::string& script, const std::string& name, const Value& before,
-                const Value& after);
+  Value set_dial(SettingPlace& place, const Value& value);  // gives what it was, and says whose it is
   BodyHandle body_called(const std::string& name) const;
 
   void apply(const Input& input);

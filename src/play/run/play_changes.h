@@ -4,23 +4,21 @@
 #include <string>
 #include <vector>
 
-#include "scene/properties/property.h"
+#include "scene/properties/setting_place.h"
 
 namespace bronvel {
 
-/// Something that was changed while playing: a body's property, or a dial where `script` is not empty.
+/// Something that was changed while playing.
 struct Change {
-  std::string body;
-  std::string script;
-  std::string name;
+  SettingPlace place;
   Value before, after;
 };
 
 /// "fender.mass=30", "fender.dials.nudge.lua/push=3": what the change set, as an input says it.
 std::string setting_text(const Change& change);
 
-/// Makes the change in the document. Throws Error when what it changes is no longer there.
-void keep_change(Scene& scene, const Change& change);
+/// Whose value it is, and which, for reading: "fender · push", "cork · restitution", "gravity".
+std::string shown_name(const SettingPlace& place);
 
 /// The changes of a play.
 class PlayChanges {

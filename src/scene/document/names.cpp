@@ -99,4 +99,22 @@ std::string allowed_name(const std::string& text, const std::string& otherwise) 
   return name;
 }
 
+std::vector<std::string> names_in(const std::string& text) {
+  std::vector<std::string> names;
+  std::size_t at = 0;
+  while (at <= text.size()) {
+    const std::size_t comma = std::min(text.find(',', at), text.size());
+    const std::size_t first = text.find_first_not_of(" \t", at);
+    if (first < comma) names.push_back(text.substr(first, text.find_last_not_of(" \t", comma - 1) + 1 - first));
+    at = comma + 1;
+  }
+  return names;
+}
+
+std::string names_text(const std::vector<std::string>& names) {
+  std::string all;
+  for (const std::string& name : names) all += (all.empty() ? "" : ", ") + name;
+  return all;
+}
+
 }  // namespace bronvel

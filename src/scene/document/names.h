@@ -6,6 +6,7 @@
 #include <string>
 #include <unordered_map>
 #include <unordered_set>
+#include <vector>
 
 #include "scene/document/document.h"
 
@@ -48,6 +49,10 @@ std::string text_fault(const std::string& text);
 /// The one of the names that the word was most likely meant to be: two letters put in, left out or changed at most;
 /// empty if none is so near.
 std::string nearest_name(const std::string& word, const std::vector<std::string>& names);
+
+/// "buoy, float" as a list and back.
+std::vector<std::string> names_in(const std::string& text);
+std::string names_text(const std::vector<std::string>& names);
 
 /// The nearest name that is allowed: "Wuson 2" becomes "Wuson_2".
 std::string allowed_name(const std::string& text, const std::string& otherwise);

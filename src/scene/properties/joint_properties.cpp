@@ -1,4 +1,5 @@
 // What a joint has.
+#include "scene/document/joint_axes.h"
 #include "scene/properties/property_makers.h"
 
 namespace bronvel {
@@ -61,10 +62,55 @@ std::vector<JointProperty> make_joint_list() {
   return list;
 }
 
+std::vector<JointProperty> make_axis_list() {
+  std::vector<JointProperty> list;
+  for (std::size_t axis = 0; axis < axis_names.size(); ++axis) {
+    const std::string name = axis_names[axis];
+    const bool moves = axis < 3;
+    constexpr const char* group = "How free is each axis?";
+    JointProperty freedom = listed::described<SceneJoint>(PropertyKind::word, (name + ".freedom").c_str(),
+                                                          ((moves ? "move " : "turn ") + name.substr(5)).c_str(), "",
+                                                          group, "locked, limited by a least and a greatest, or free");
+    freedom.words.assign(freedom_words.begin(), freedom_words.end());
+    freedom.get = [axis](const SceneJoint& j) {
+      return Value(std::string(freedom_words[static_cast<std::size_t>(j.axes[axis].freedom)]));
+    };
+    freedom.set = [axis](SceneJoint& j, const Value& value) {
+      const auto* found = std::find(freedom_words.begin(), freedom_words.end(), std::get<std::string>(value));
+      j.axes[axis].freedom = static_cast<Freedom>(found - freedom_words.begin());
+    };
+    list.push_back(freedom);
+    for (const AxisNumber& number : axis_numbers) {
+      const std::string word = number.name;
+      const char* unit = word == "stiffness"     ? (moves ? "N/m" : "N·m")
+                         : word == "damping"     ? (moves ? "N·s/m" : "N·m·s")
+                         : word == "motor_speed" ? (moves ? "m/s" : "rad/s")
+                         : word == "motor_most"  ? (moves ? "N" : "N·m")
+                                                 : (moves ? "m" : "rad");
+      JointProperty p = listed::described<SceneJoint>(PropertyKind::number, (name + "." + word).c_str(),
+                                                      ("  " + word).c_str(), unit, group, "of this axis");
+      std::replace(p.label.begin(), p.label.end(), '_', ' ');
+      p.low = number.low;
+      p.high = 1e15;
+      p.get = [axis, field = number.field](const SceneJoint& j) { return Value(j.axes[axis].*field); };
+      p.set = [axis, field = number.field](SceneJoint& j, const Value& v) {
+        j.axes[axis].*field = std::get<double>(v);
+      };
+      list.push_back(p);
+    }
+  }
+  return list;
+}
+
 }  // namespace
 
 std::span<const JointProperty> joint_properties() {
   static const std::vector<JointProperty> list = make_joint_list();
+  return list;
+}
+
+std::span<const JointProperty> axis_properties() {
+  static const std::vector<JointProperty> list = make_axis_list();
   return list;
 }
 

@@ -48,13 +48,17 @@ using JointProperty = PropertyOf<SceneJoint>;
 using ZoneProperty = PropertyOf<SceneZone>;
 using WorldProperty = PropertyOf<WorldSettings>;
 using SurfaceProperty = PropertyOf<SceneSurface>;
+using SceneProperty = PropertyOf<Scene>;
 
 /// In the order in which they are written and shown.
 std::span<const Property> body_properties();
 std::span<const JointProperty> joint_properties();
+std::span<const JointProperty> axis_properties();  ///< of the six axes: "move_x.freedom", "turn_z.stiffness"
 std::span<const ZoneProperty> zone_properties();
+std::span<const ZoneProperty> zone_form_properties();  ///< its sizes and tags, which the scene file says otherwise
 std::span<const WorldProperty> world_properties();
 std::span<const SurfaceProperty> surface_properties();
+std::span<const SceneProperty> scene_properties();       ///< what holds for all of it beside the world's
 const Property* find_property(const std::string& name);  ///< null if there is none of that name
 const ZoneProperty* find_zone_property(const std::string& name);
 

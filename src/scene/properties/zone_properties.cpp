@@ -1,5 +1,8 @@
 // What a zone has.
 #include "dynamics/fields/wave_look.h"
+#include "geometry/base/error.h"
+#include "geometry/shapes/sized.h"
+#include "scene/document/names.h"
 #include "scene/properties/property_makers.h"
 
 namespace bronvel {
@@ -72,7 +75,52 @@ std::vector<ZoneProperty> make_zone_list() {
   return list;
 }
 
+// Of a shape that has no such length: none.
+std::optional<std::size_t> size_of(const Shape& shape, const std::string& name) {
+  const std::vector<ShapeSize> sizes = shape_sizes(shape);
+  for (std::size_t i = 0; i < sizes.size(); ++i) {
+    std::string word = sizes[i].name;
+    std::replace(word.begin(), word.end(), ' ', '_');
+    if (word == name) return i;
+  }
+  return std::nullopt;
+}
+
+std::vector<ZoneProperty> make_form_list() {
+  constexpr const char* what = "What is it?";
+  std::vector<ZoneProperty> list;
+  for (const char* name : {"size_x", "size_y", "size_z", "radius", "length", "height"}) {
+    ZoneProperty p =
+        listed::described<SceneZone>(PropertyKind::optional_number, name, name, "m", what, "of the zone's shape");
+    std::replace(p.label.begin(), p.label.end(), '_', ' ');
+    p.low = 0;
+    p.low_open = true;
+    p.high = 1e6;
+    p.get = [name](const SceneZone& zone) {
+      const auto size = size_of(zone.shape, name);
+      return size ? Value(shape_sizes(zone.shape)[*size].value) : Value();
+    };
+    p.set = [name](SceneZone& zone, const Value& value) {
+      const auto size = size_of(zone.shape, name);
+      if (!size || !std::holds_alternative<double>(value)) throw Error(zone.name, "has no " + std::string(name));
+      zone.shape = with_size(zone.shape, *size, std::get<double>(value));
+    };
+    list.push_back(p);
+  }
+  ZoneProperty tags = listed::described<SceneZone>(PropertyKind::text, "tags", "tags", "", what,
+                                                   "bodies with one of these tags are sensed; none named: all");
+  tags.get = [](const SceneZone& zone) { return Value(names_text(zone.tags)); };
+  tags.set = [](SceneZone& zone, const Value& value) { zone.tags = names_in(std::get<std::string>(value)); };
+  list.push_back(tags);
+  return list;
+}
+
 }  // namespace
+
+std::span<const ZoneProperty> zone_form_properties() {
+  static const std::vector<ZoneProperty> list = make_form_list();
+  return list;
+}
 
 std::span<const ZoneProperty> zone_properties() {
   static const std::vector<ZoneProperty> list = make_zone_list();

@@ -1,5 +1,6 @@
 // Joints in Lua: `scene:joint(name)` and `scene:join{…}` give one; it can be read, retuned and cut.
 #include <array>
+#include <cmath>
 
 #include "script/calls/cost.h"
 #include "script/calls/host_state.h"
@@ -23,27 +24,18 @@ int cut(lua_State* lua) {
   return 0;
 }
 
-// The numbers of a joint that can be tuned while it holds, by their names in the scene file.
-struct Tunable {
-  const char* name;
-  double JointAxis::*along;
-  double JointSettings::*whole;
-};
-constexpr Tunable tunables[] = {{"low", &JointAxis::low, nullptr},
-                                {"high", &JointAxis::high, nullptr},
-                                {"stiffness", &JointAxis::stiffness, nullptr},
-                                {"damping", &JointAxis::damping, nullptr},
-                                {"rest", &JointAxis::rest, nullptr},
-                                {"motor_speed", &JointAxis::motor_speed, nullptr},
-                                {"motor_most", &JointAxis::motor_most, nullptr},
-                                {"pay_out", nullptr, &JointSettings::pay_out},
-                                {"breaks_at_force", nullptr, &JointSettings::breaks_at_force},
-                                {"breaks_at_torque", nullptr, &JointSettings::breaks_at_torque}};
+// A number or flag of a joint that can be tuned while it holds, by its name in the scene file.
+const JointProperty* tunable(const std::string& name) {
+  if (!counts_in_play({SettingOf::joint, "", name})) return nullptr;
+  return static_cast<const JointProperty*>(info_at({SettingOf::joint, "", name}));
+}
 
-const Tunable* tunable(const std::string& name) {
-  for (const Tunable& t : tunables)
-    if (name == t.name) return &t;
-  return nullptr;
+// Where there is no limit, what the world makes of that: a script reckons with numbers.
+std::optional<double> limit_of(const JointSettings& settings, const std::string& name) {
+  if (name == "low") return settings.along.low;
+  if (name == "high") return settings.along.high;
+  if (name == "cone") return settings.cone;
+  return std::nullopt;
 }
 
 void push_end(lua_State* lua, BodyHandle body) {
@@ -79,8 +71,10 @@ int index(lua_State* lua) {
     lua_pushnumber(lua, world.reading(joint).position);
   else if (key == "rate")
     lua_pushnumber(lua, world.reading(joint).speed);
-  else if (const Tunable* t = tunable(key))
-    lua_pushnumber(lua, t->along ? s.along.*(t->along) : s.*(t->whole));
+  else if (const auto limit = limit_of(s, key))
+    lua_pushnumber(lua, *limit);
+  else if (tunable(key))
+    push_value(lua, state.running.value({SettingOf::joint, state.running.name_of(joint), key}));
   else
     throw ScriptFault("a joint has no '" + key + "'");
   return 1;
@@ -89,20 +83,15 @@ int index(lua_State* lua) {
 int set_index(lua_State* lua) {
   const JointHandle joint = take_joint(lua, "joint");
   const std::string key = lua_type(lua, 2) == LUA_TSTRING ? lua_tostring(lua, 2) : "";
-  const Tunable* t = tunable(key);
-  if (!t) throw ScriptFault("a joint's '" + key + "' can't be set");
+  const JointProperty* property = tunable(key);
+  if (!property) throw ScriptFault("a joint's '" + key + "' can't be set");
   HostState& state = HostState::of(lua);
   state.sandbox.spend(cost::of_change(state));
-  World& world = state.running.world;
-  JointSettings s = world.joint_settings(joint);
-  const double value = take_number(lua, 3, ("joint." + key).c_str(), "a number");
-  (t->along ? s.along.*(t->along) : s.*(t->whole)) = value;
-  if ((key == "low" || key == "high") && s.along.freedom == Freedom::free) {
-    s.along.freedom = Freedom::limited;
-    if (key == "low") s.along.high = 1e9;
-    if (key == "high") s.along.low = s.kind == JointKind::distance || s.kind == JointKind::pulley ? 0 : -1e9;
-  }
-  world.change(joint, s);
+  // So far off it is no limit at all, and reading it back gives as much.
+  constexpr double beyond_any = 1e6;
+  const bool endless =
+      (key == "low" || key == "high") && lua_type(lua, 3) == LUA_TNUMBER && std::abs(lua_tonumber(lua, 3)) > beyond_any;
+  state.running.set(joint, *property, endless ? Value() : take_value(lua, 3, *property, "joint"));
   return 0;
 }
 

@@ -451,10 +451,7 @@ int find_call(lua_State* lua) {
 int set_index(lua_State* lua) {
   const std::string key = lua_type(lua, 2) == LUA_TSTRING ? lua_tostring(lua, 2) : "";
   if (key != "gravity") throw ScriptFault("the scene's '" + key + "' can't be set by a script");
-  World& world = HostState::of(lua).running.world;
-  WorldSettings settings = world.settings();
-  settings.gravity = take_vector(lua, 3, "scene.gravity", "a vector in m/s²");
-  world.set_settings(settings);
+  HostState::of(lua).running.set({SettingOf::world, "", key}, take_vector(lua, 3, "scene.gravity", "a vector in m/s²"));
   return 0;
 }
 

@@ -18,9 +18,6 @@ void put_setting(SceneFolder& folder, const std::string& assignment);
 struct DialName {
   std::string script, dial;
 };
-/// Of "dials.push" or "dials.nudge.lua/push".
-DialName dial_named(const std::string& name);
-
 /// Leaves the one of these dials that the name means. Throws Error where there is none or several; `where` is what was
 /// set ("fender.dials.push").
 void find_dial(std::vector<Dial>& dials, const DialName& named, const std::string& where);

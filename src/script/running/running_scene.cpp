@@ -262,6 +262,28 @@ void RunningScene::set(ZoneHandle zone, const ZoneProperty& property, const Valu
   throw Error(property.name, "the zone is gone");
 }
 
+void RunningScene::set(JointHandle joint, const JointProperty& property, const Value& value) {
+  for (std::size_t i = 0; i < joints_.size(); ++i) {
+    if (joints_[i] != joint) continue;
+    const std::string where = scene.joints[i].name + "." + property.name;
+    const std::string fault = value_fault(property, value);
+    if (!fault.empty()) throw Error(where, fault);
+    SceneJoint changed = scene.joints[i];
+    property.set(changed, value);
+    JointSettings settings = settings_of(changed, {}, {});
+    const JointSettings& now = world.joint_settings(joint);
+    settings.a = now.a;
+    settings.b = now.b;
+    settings.frame_a = now.frame_a;
+    settings.frame_b = now.frame_b;
+    if (const auto wrong = joint_fault(settings)) throw Error(where, *wrong);
+    world.change(joint, settings);
+    scene.joints[i] = changed;
+    return;
+  }
+  throw Error(property.name, "the joint is gone");
+}
+
 const Curve* RunningScene::find_path(const std::string& name) const {
   const auto found = paths_.find(name);
   return found == paths_.end() ? nullptr : &found->second;
@@ -362,6 +384,66 @@ void RunningScene::set(BodyHandle handle, const Property& property, const Value&
     world.change(handle, settings);
     *body = changed;
     count_change(handle);
+  }
+}
+
+Value RunningScene::value(const SettingPlace& place) {
+  if (place.of == SettingOf::body) {
+    const auto body = find(place.owner);
+    const Property* property = find_property(place.name);
+    return body && property ? value(*body, *property) : Value();
+  }
+  return place.of == SettingOf::dial ? Value() : value_at(scene, place);
+}
+
+void RunningScene::set(const SettingPlace& place, const Value& value) {
+  const auto gone = [&] { return Error(place.owner, "is not in the play (any more)"); };
+  const PropertyInfo* info = info_at(place);
+  if (!info) throw Error(place_text(place), "is not a property");
+  if (!counts_in_play(place)) throw Error(place_text(place), "counts from the next play on");
+  switch (place.of) {
+    case SettingOf::body:
+      if (const auto body = find(place.owner)) return set(*body, static_cast<const Property&>(*info), value);
+      throw Error(place.owner, "there is no body of that name");
+    case SettingOf::joint:
+      if (const auto joint = find_joint(place.owner))
+        return set(*joint, static_cast<const JointProperty&>(*info), value);
+      throw gone();
+    case SettingOf::zone:
+      if (const auto zone = find_zone(place.owner)) return set(*zone, static_cast<const ZoneProperty&>(*info), value);
+      throw gone();
+    case SettingOf::surface:
+      return set_surface(place, value);
+    case SettingOf::world:
+      return set_world(place, value);
+    case SettingOf::dial:
+      throw Error(place_text(place), "is a script's");
+  }
+}
+
+// All that have it meet others by it from the next tick on.
+void RunningScene::set_surface(const SettingPlace& place, const Value& value) {
+  set_value_at(scene, place, value);
+  for (std::size_t i = 0; i < handles_.size(); ++i) {
+    const Body& body = scene.bodies[i];
+    if (body.surface != place.owner || !world.alive(handles_[i])) continue;
+    BodySettings settings = world.body_settings(handles_[i]);
+    const Surface surface = surface_of(scene, body);
+    if (settings.surface == surface) continue;
+    settings.surface = surface;
+    world.change(handles_[i], settings);
+  }
+}
+
+void RunningScene::set_world(const SettingPlace& place, const Value& value) {
+  const WorldSettings before = scene.world;
+  set_value_at(scene, place, value);
+  if (scene.world == before) return;
+  try {
+    world.set_settings(scene.world);
+  } catch (...) {
+    scene.world = before;
+    throw;
   }
 }
 

@@ -7,7 +7,7 @@
 #include "dynamics/world/world.h"
 #include "geometry/base/curve.h"
 #include "scene/document/document.h"
-#include "scene/properties/property.h"
+#include "scene/properties/setting_place.h"
 
 namespace bronvel {
 
@@ -32,6 +32,8 @@ class RunningScene {
   Value value(ZoneHandle zone, const ZoneProperty& property) const;
   /// Counts from the next tick. Throws Error when the value does not fit.
   void set(ZoneHandle zone, const ZoneProperty& property, const Value& value);
+  /// The same of a joint; not of what is settled as it is tied (`counts_in_play`).
+  void set(JointHandle joint, const JointProperty& property, const Value& value);
   /// A path's curve; null if there is no path of that name.
   const Curve* find_path(const std::string& name) const;
 
@@ -69,7 +71,15 @@ class RunningScene {
   /// Counts from the next tick. Throws Error when the value does not fit.
   void set(BodyHandle body, const Property& property, const Value& value);
 
+  /// Of whatever the place names but dials, which scripts have. Nothing where the thing is gone.
+  Value value(const SettingPlace& place);
+  /// Counts from the next tick. Throws Error when the thing is gone, the value does not fit, or a running play can't
+  /// take it over.
+  void set(const SettingPlace& place, const Value& value);
+
  private:
+  void set_surface(const SettingPlace& place, const Value& value);
+  void set_world(const SettingPlace& place, const Value& value);
   void enter(BodyHandle handle, std::size_t place);  // the body at this place of the scene
   void make_breakable(BodyHandle handle);            // if the scene says so
   void change_breaking(BodyHandle handle, const Body& changed);
