@@ -6,16 +6,21 @@ dials {
               tip = "at the middle of the blast" },
   radius = { 3, unit = "m", from = 0.5, to = 12,
              tip = "how far it is felt" },
-  lift = { 0.5, unit = "m", from = 0, to = 3,
-    tip = "throws up, as if from below" },
+  who = { tag = "", tip = "whose blows count; "
+       .. "none named: everyone's" },
+  upward = { 0.3, from = 0, to = 1,
+    tip = "share of the push that goes up" },
 }
 
 function on.touch(hit)
   if hit.speed < dials.blow then return end
+  if dials.who and not hit.other:has(dials.who) then
+    return
+  end
   puff(body.position, dials.radius)
   sound("thump")
   scene:blast { at = body.position,
       radius = dials.radius, impulse = dials.impulse,
-      lift = dials.lift, except = body }
+      upward = dials.upward, except = body }
   body:remove()
 end

@@ -11,12 +11,15 @@ dials {
          tip = "mass of a copy against the body's" },
   life = { 4, unit = "s", from = 0.5, to = 20,
            tip = "how long a copy stays" },
+  soften = { 0, from = 0, to = 1,
+     tip = "share of a copy's weight held up" },
+  by = { action = "spray", tip = "what it answers to" },
 }
 
 local owed = 0
 
 function on.tick(dt)
-  if not held("spray") then return end
+  if not dials.by or not held(dials.by) then return end
   owed = owed + dials.rate * dt
   while owed >= 1 do
     owed = owed - 1
@@ -30,6 +33,7 @@ function on.tick(dt)
       velocity = way:unit() * dials.speed,
       mass = body.mass * dials.share,
       kind = "dynamic",
+      gravity_factor = 1 - dials.soften,
       scripts = false,
     })
     after(dials.life, function()

@@ -76,7 +76,7 @@ int main(int argc, char** argv) {
   bench.stage()->chips()->set_energy(false);
   session.add_lane("fender.velocity.x");
   for (const Dial& dial : session.dials("fender"))
-    if (dial.name == "push") session.set_dial("fender", dial, 9);
+    if (dial.name == "push") session.set_dial("fender", dial, 9.0);
   wait_until([&] { return session.asked_number() > 0 && !session.asking() && session.last_answer() > 0; });
   bench.stage()->chips()->set_difference(true);
   wait_until([&] { return bench.difference_sheet()->difference().has_value(); });

@@ -70,7 +70,7 @@ void Guide::begin() {
   for (const Body& body : scene.bodies)
     if (!body.scripts.empty())
       for (const Dial& dial : session_.dials(body.name))
-        dials_before_[body.name][dial.script + "/" + dial.name] = dial.value;
+        dials_before_[body.name][dial.script + "/" + dial.name] = number_of(dial.value);
   scripts_before_ = session_.scripts();
   waited_for_keep_ = false;
   of_ = Of::nothing;
@@ -188,7 +188,7 @@ void Guide::look() {
     for (const auto& [body, dials] : dials_before_)
       for (const Dial& dial : session_.dials(body))
         if (const auto found = dials.find(dial.script + "/" + dial.name);
-            found != dials.end() && found->second != dial.value)
+            found != dials.end() && found->second != number_of(dial.value) && std::isfinite(found->second))
           tick_off(turn);
   if (session_.scripts() != scripts_before_ && session_.saved()) tick_off(change);
   if (session_.in_past()) tick_off(why);

@@ -7,6 +7,7 @@
 #include <catch2/catch.hpp>
 #include <filesystem>
 
+#include "app/kit/dial_scale.h"
 #include "app/window_driver.h"
 #include "folders.h"
 
@@ -111,7 +112,7 @@ TEST_CASE("play, see it fall and bounce, tune, stop, keep, save, close, reopen: 
 
   open.reopen();
   CHECK(open.session().scene().find("fender")->restitution == 0.9);
-  CHECK(open.session().dials("fender")[0].value == Approx(10).margin(0.2));
+  CHECK(number_of(open.session().dials("fender")[0].value) == Approx(10).margin(0.2));
   CHECK(open.find<DialScale>("dial_push")->value() == Approx(10).margin(0.2));
 }
 

@@ -11,6 +11,7 @@
 #include "app/build/build_bar.h"
 #include "app/build/import_sheet.h"
 #include "app/deck/pair_drop.h"
+#include "app/kit/number_field.h"
 #include "app/session/recovery.h"
 #include "app/window.h"
 #include "geometry/shapes/compound.h"
@@ -336,7 +337,7 @@ TEST_CASE("zones and paths are made, moved by their handles, and taken away on t
   w.choose_from(w.find<QToolButton>("build_zone"), "sphere");
   const std::string ball = session.chosen_zone()->name;
   w.choose_from(w.find<QToolButton>("build_zone"), "box");
-  auto* last = w.find<NumberField>("card_size2");
+  auto* last = w.find<NumberField>("card_size_z");
   last->setFocus();
   last->selectAll();
   QTest::keyClicks(last, "3");

@@ -115,7 +115,7 @@ TEST_CASE("a script that does not load says so while nothing plays: on its line,
   auto* dial = w.find<DialScale>("dial_push");
   CHECK_FALSE(dial->isEnabled());
   CHECK_FALSE(session.dials("fender").empty());
-  CHECK_THROWS_WITH(session.set_dial("fender", session.dials("fender")[0], 9), Catch::Contains("does not load"));
+  CHECK_THROWS_WITH(session.set_dial("fender", session.dials("fender")[0], 9.0), Catch::Contains("does not load"));
   // What was to be asked again is not shown as an answer.
   for (int i = 0; i < 30; ++i) QTest::qWait(10);
   CHECK(wait_until([&] { return !session.asking(); }));

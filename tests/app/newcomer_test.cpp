@@ -66,7 +66,7 @@ TEST_CASE("the demo's first steps tick themselves off, and do not come again whe
   CHECK(title().endsWith("✓○○○○"));
   REQUIRE(play_ticks(bench, hand, 30));
   const Dial push = session.dials("fender").front();
-  session.set_dial("fender", push, 5);
+  session.set_dial("fender", push, 5.0);
   session.refresh();
   emit session.values_changed();
   CHECK(title().endsWith("✓✓○○○"));
@@ -92,7 +92,7 @@ TEST_CASE("every example has two tasks, told when it opens") {
     INFO(entry.path().string());
     CHECK(open_folder(entry.path()).scene.tasks.size() == 2);
   }
-  Window w("sea-wall");
+  Window w("ice-dam");
   CHECK(guide_text(w).contains("least charge"));
   // In play it covers nothing of the stage.
   w.click("play");
@@ -109,16 +109,16 @@ TEST_CASE("a scene is opened and saved by going through folders, by keys alone; 
   bench_settings().remove("places/scene");
   Window w("skerrow-quay");
   const QString folder = w.copy.path();
-  std::filesystem::copy(in_checkout("/examples/sea-wall"), (folder + "/sea-wall").toStdString(),
+  std::filesystem::copy(in_checkout("/examples/ice-dam"), (folder + "/ice-dam").toStdString(),
                         std::filesystem::copy_options::recursive);
   QTest::keyClick(&w.bench, Qt::Key_O, Qt::ControlModifier);
   auto* list = w.find<QListWidget>("places_list");
   REQUIRE(list->isVisible());
   CHECK(w.find<QLineEdit>("places_path")->text() == folder);
   CHECK(list->hasFocus());
-  CHECK(list->currentItem()->text() == "sea-wall");
+  CHECK(list->currentItem()->text() == "ice-dam");
   QTest::keyClick(list, Qt::Key_Return);
-  CHECK(w.bench.session().scene().name == "Sea wall and charge");
+  CHECK(w.bench.session().scene().name == "Ice dam");
   QTest::keyClick(&w.bench, Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
   auto* name = w.find<QLineEdit>("places_name");
   REQUIRE(name->hasFocus());
@@ -182,8 +182,8 @@ TEST_CASE("sound can be turned off and down; where there is no sound card it is 
 }
 
 TEST_CASE("a sound that can't be read is one clear message, and the scene opens") {
-  Window w("sea-wall");
-  const QString scene = w.copy.path() + "/sea-wall";
+  Window w("ice-dam");
+  const QString scene = w.copy.path() + "/ice-dam";
   std::filesystem::create_directories((scene + "/sounds").toStdString());
   std::ofstream((scene + "/sounds/blast.ogg").toStdString()) << "nothing to hear";
   REQUIRE(w.bench.open(scene));

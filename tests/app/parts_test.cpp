@@ -16,6 +16,7 @@
 #include "app/deck/surfaces_page.h"
 #include "app/desk/desk.h"
 #include "app/keep_panel.h"
+#include "app/kit/dial_scale.h"
 #include "app/session_alone.h"
 
 using namespace bronvel;
@@ -246,8 +247,8 @@ TEST_CASE("the desk shows the chosen body's script, types into it, and has its d
   CHECK(scales[1]->value() == 2);
   emit scales[1]->turned(4);
   emit scales[1]->let_go(4);
-  CHECK(session.dials("crate")[0].value == 5);
-  CHECK(session.dials("crate")[1].value == 4);
+  CHECK(number_of(session.dials("crate")[0].value) == 5);
+  CHECK(number_of(session.dials("crate")[1].value) == 4);
   session.choose("tub");
   QApplication::processEvents();
   CHECK(desk.part.findChildren<DialScale*>().empty());
@@ -332,9 +333,9 @@ TEST_CASE("the page of the scene: settings, and what they can't be") {
   CHECK(set >= 5);
   page.find<QCheckBox>("scene_planar")->click();
   CHECK(session.scene().world.planar);
-  page.find<QCheckBox>("scene_falls")->click();
+  page.find<QCheckBox>("scene_falls_out")->click();
   const bool falls = session.scene().sweep_away.has_value();
-  page.find<QCheckBox>("scene_falls")->click();
+  page.find<QCheckBox>("scene_falls_out")->click();
   CHECK(session.scene().sweep_away.has_value() != falls);
 }
 

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <random>
 
+#include "app/kit/number_field.h"
 #include "app/kit/theme.h"
 #include "app/stage/pencil.h"
 #include "app/window.h"

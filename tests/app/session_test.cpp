@@ -221,20 +221,20 @@ TEST_CASE("dials are those of the scripts as saved, and as set") {
   REQUIRE(session.dials("crate").size() == 1);
   const Dial dial = session.dials("crate")[0];
   CHECK(dial.name == "force");
-  CHECK(dial.value == 5);
-  session.try_dial("crate", dial, 6);
-  session.try_dial("crate", dial, 7);
-  CHECK(session.dials("crate")[0].value == 7);
-  session.settle_dial("crate", dial, 7);
+  CHECK(number_of(dial.value) == 5);
+  session.try_dial("crate", dial, 6.0);
+  session.try_dial("crate", dial, 7.0);
+  CHECK(number_of(session.dials("crate")[0].value) == 7);
+  session.settle_dial("crate", dial, 7.0);
   CHECK(session.undo_name() == "crate: force 7");
   session.undo();
-  CHECK(session.dials("crate")[0].value == 5);
-  session.set_dial("crate", dial, 8);
-  CHECK(session.scene().find("crate")->scripts[0].dials.at("force") == 8);
+  CHECK(number_of(session.dials("crate")[0].value) == 5);
+  session.set_dial("crate", dial, 8.0);
+  CHECK(session.scene().find("crate")->scripts[0].dials.at("force") == DialValue(8.0));
   session.take_script(file, "crate");
   CHECK(session.dials("crate").empty());
   session.put_script(file, "crate");
-  CHECK(session.dials("crate")[0].value == 5);
+  CHECK(number_of(session.dials("crate")[0].value) == 5);
 }
 
 TEST_CASE("the play goes, pauses, steps and stops, and says so") {

@@ -2,6 +2,7 @@
 #include <QToolButton>
 
 #include "app/application.h"
+#include "app/kit/dial_scale.h"
 #include "app/window.h"
 
 using namespace bronvel;
@@ -102,17 +103,17 @@ TEST_CASE("two scripts of a body with a dial of the same name have a dial each")
   for (const DialScale* scale : w.bench.desk()->findChildren<DialScale*>())
     dials += scale->objectName().startsWith("dial_push") ? 1 : 0;
   CHECK(dials == 2);
-  const double before = session.dials("fender").front().value;
+  const double before = number_of(session.dials("fender").front().value);
   w.type_number("dial_number_push · " + QString::fromStdString(other).chopped(4), "3");
   for (const Dial& dial : session.dials("fender"))
-    if (dial.name == "push") CHECK(dial.value == (dial.script == other ? 3 : before));
+    if (dial.name == "push") CHECK(number_of(dial.value) == (dial.script == other ? 3 : before));
   // And in play, where what is turned is kept for the replay.
   session.play();
   REQUIRE(w.play(5));
   w.type_number("dial_number_push · " + QString::fromStdString(other).chopped(4), "4");
   REQUIRE(w.play(5));
   for (const Dial& dial : session.dials("fender"))
-    if (dial.name == "push") CHECK(dial.value == (dial.script == other ? 4 : before));
+    if (dial.name == "push") CHECK(number_of(dial.value) == (dial.script == other ? 4 : before));
   session.stop();
   REQUIRE(session.pending().size() == 1);
   CHECK(session.pending()[0].place.script == other);

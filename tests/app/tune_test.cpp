@@ -115,3 +115,99 @@ TEST_CASE("what a play can't take over reaches the document, and says from when 
   w.click("stop");
   CHECK(session.pending().empty());
 }
+
+namespace {
+
+constexpr const char* gate_script =
+    "dials { gate = { body = '' }, who = { tag = '' }, open = false, how = { 'slow', one_of = { 'slow', 'fast' } },\n"
+    "  push = { 3, unit = 'N', from = 0, to = 100 } }\n"
+    "function on.tick() if dials.gate then dials.gate:force(scene.across * 500) end end\n";
+
+DialValue setting(Window& w, const char* body, const char* dial) {
+  const auto& dials = w.bench.session().scene().find(body)->scripts[0].dials;
+  const auto found = dials.find(dial);
+  return found == dials.end() ? DialValue("as declared") : found->second;
+}
+
+}  // namespace
+
+TEST_CASE("dials that are no numbers are chosen on the desk, by pointing too, and follow what they name") {
+  Window w("harbour-cart");
+  Session& session = w.bench.session();
+  session.add_script("gate.lua", gate_script, "cask_1");
+  session.edit("tag", [](Scene& scene) { scene.find("cask_2")->tags = {"buoy"}; });
+  session.save();
+  session.choose("cask_1");
+  settle(w);
+  w.click("dial_open");
+  CHECK(setting(w, "cask_1", "open") == DialValue(true));
+  w.choose_from(w.find<QToolButton>("dial_how"), "fast");
+  CHECK(setting(w, "cask_1", "how") == DialValue("fast"));
+  CHECK(w.find<QToolButton>("dial_who")->text() == "whatever it is");
+  w.choose_from(w.find<QToolButton>("dial_who"), "buoy");
+  CHECK(setting(w, "cask_1", "who") == DialValue(NamedThing{NamedKind::tag, "buoy"}));
+  // The next click on the stage says which; what was chosen stays chosen.
+  w.choose_from(w.find<QToolButton>("dial_gate"), "point at it");
+  CHECK(session.pointing());
+  w.stage_click(w.pixel(session.scene().find("cask_2")->position));
+  CHECK(setting(w, "cask_1", "gate") == DialValue(NamedThing{NamedKind::body, "cask_2"}));
+  CHECK(session.chosen() == "cask_1");
+  CHECK(w.find<QToolButton>("dial_gate")->text() == "cask_2");
+  // Called otherwise, and gone.
+  session.edit("call it", [](Scene& scene) { rename_body(scene, "cask_2", "keg"); });
+  CHECK(setting(w, "cask_1", "gate") == DialValue(NamedThing{NamedKind::body, "keg"}));
+  CHECK(w.find<QToolButton>("dial_gate")->text() == "keg");
+  QStringList said;
+  QObject::connect(&session, &Session::said, &w.bench, [&](const QString& text) { said << text; });
+  session.edit("away", [](Scene& scene) { remove_bodies(scene, {"keg"}); });
+  CHECK(setting(w, "cask_1", "gate") == DialValue(NamedThing{NamedKind::body, ""}));
+  CHECK(said.join(" ").contains("cask_1's gate"));
+  session.undo();
+  CHECK(w.find<QToolButton>("dial_gate")->text() == "keg");
+  // In play it counts from the next tick, and is kept or dropped.
+  w.choose_from(w.find<QToolButton>("dial_gate"), "none");
+  w.click("play");
+  REQUIRE(w.play(20));
+  const double before = w.place("keg").x();
+  w.choose_from(w.find<QToolButton>("dial_gate"), "keg");
+  REQUIRE(w.play(60));
+  CHECK(w.place("keg").x() > before + 0.05);
+  w.click("stop");
+  REQUIRE(session.pending().size() == 1);
+  w.click("keep");
+  settle(w);
+  CHECK(setting(w, "cask_1", "gate") == DialValue(NamedThing{NamedKind::body, "keg"}));
+  // Escape gives pointing up.
+  w.choose_from(w.find<QToolButton>("dial_gate"), "point at it");
+  QTest::keyClick(w.bench.stage(), Qt::Key_Escape);
+  CHECK_FALSE(session.pointing());
+  CHECK(session.chosen() == "cask_1");
+}
+
+TEST_CASE("numbers may be typed by their names, and the card says weight and forward") {
+  Window w("harbour-cart");
+  Session& session = w.bench.session();
+  session.add_script("gate.lua", gate_script, "cask_1");
+  session.save();
+  session.choose("cask_1");
+  settle(w);
+  CHECK(w.find<QLabel>("now_weight")->text().toDouble() == Approx(20 * 9.81).epsilon(1e-3));
+  w.type_number("dial_number_push", "weight/4");
+  CHECK(number_of(setting(w, "cask_1", "push")) == Approx(20 * 9.81 / 4));
+  w.type_number("card_mass", "2*mass");
+  CHECK(session.scene().find("cask_1")->mass == 40);
+  w.type_number("dial_number_push", "2*g N");
+  CHECK(number_of(setting(w, "cask_1", "push")) == Approx(2 * 9.81));
+  w.type_number("dial_number_push", "2*wait");  // is none of them
+  CHECK(number_of(setting(w, "cask_1", "push")) == Approx(2 * 9.81));
+  bool told = false;
+  for (const QLabel* label : w.bench.findChildren<QLabel*>()) told = told || label->text().contains("forward −Z");
+  CHECK(told);
+  // In the plane forward is X, and the scene is looked at straight on.
+  w.click("tab_Scene");
+  w.click("scene_planar");
+  settle(w);
+  CHECK(w.bench.stage()->camera().view.straight);
+  for (const QLabel* label : w.bench.findChildren<QLabel*>()) told = told && !label->text().contains("forward −Z");
+  CHECK(told);
+}

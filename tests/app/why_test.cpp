@@ -168,7 +168,7 @@ TEST_CASE("a turned dial is named as what made the take go another way") {
   w.click("stop");
   w.session().look_at_tick(150);
   for (const Dial& dial : w.session().dials("fender"))
-    if (dial.name == "push") w.session().set_dial("fender", dial, 9);
+    if (dial.name == "push") w.session().set_dial("fender", dial, 9.0);
   REQUIRE(wait_until(
       [&] { return w.session().asked_number() > 0 && !w.session().asking() && w.session().last_answer() > 0; }));
   w.settle();

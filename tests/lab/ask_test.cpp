@@ -146,7 +146,7 @@ TEST_CASE("asked of another scene, the values that were changed there count, and
 
   SceneFolder now = folder;
   CHECK(question_of(take, now).inputs.size() == 2);
-  now.scene.find("ball")->scripts[0].dials["push"] = 9;
+  now.scene.find("ball")->scripts[0].dials["push"] = 9.0;
   const Question again = question_of(take, now);
   REQUIRE(again.inputs.size() == 1);
   CHECK(again.inputs[0].name == "stone.mass=7");
@@ -199,7 +199,7 @@ TEST_CASE("the values of a take come back into the scene") {
   CHECK(scene.find("stone")->linear_damping == 0);
   CHECK(scene.find("stone")->position == Vec3(6, 0.5, 0));
   CHECK(scene.world.gravity.y() == -9.81);
-  CHECK(scene.find("ball")->scripts[0].dials.at("push") == 4);
+  CHECK(scene.find("ball")->scripts[0].dials.at("push") == DialValue(4.0));
   CHECK(scene.find("another"));
 }
 

@@ -22,7 +22,7 @@ struct Seen {
 }  // namespace
 
 TEST_CASE("in a take a wall's bonds are where they were and as strained as they were, until they broke") {
-  const SceneFolder folder = open_folder(in_checkout("/examples/sea-wall"));
+  const SceneFolder folder = open_folder(in_checkout("/examples/ice-dam"));
   Play play(folder, 1);
   TakeRecorder recorder(folder, play);
   std::vector<Seen> seen;

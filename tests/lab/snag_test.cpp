@@ -90,7 +90,7 @@ TEST_CASE("a dial at 0 that the push is multiplied by") {
       "dials { push = { 3, unit = \"N\" } }\n"
       "function on.tick() body:force(body.forward * dials.push) end");
   CHECK(before(folder).empty());
-  folder.scene.bodies[1].scripts[0].dials["push"] = 0;
+  folder.scene.bodies[1].scripts[0].dials["push"] = 0.0;
   const auto found = before(folder);
   REQUIRE(kinds(found) == Kinds{"zero_dial"});
   found[0].do_mend(folder);
@@ -256,4 +256,79 @@ TEST_CASE("the shipped examples and recipes have no snags") {
       CHECK(snag.kind.empty());
     }
   }
+}
+
+TEST_CASE("a push on what is static, and its mend") {
+  SceneFolder folder = with_script("function on.play() scene:find('post'):impulse(vec(0, 0, 5)) end");
+  Body post;
+  post.name = "post";
+  post.kind = MotionKind::fixed;
+  post.shape = Box{{1, 1, 1}};
+  post.position = {5, 0.5, 0};
+  folder.scene.bodies.push_back(post);
+  folder.scripts["act.lua"] =
+      "function on.tick() if scene.tick == 5 then scene:find('post'):impulse(vec(0, 0, 5)) end end";
+  const auto found = during(folder, 20);
+  REQUIRE(kinds(found) == Kinds{"pushed_static"});
+  CHECK(found[0].body == "post");
+  CHECK(found[0].line == 1);
+  found[0].do_mend(folder);
+  CHECK(during(folder, 20).empty());
+}
+
+TEST_CASE("a push along an axis that is locked, or that the plane locks") {
+  const std::string push = "function on.tick() if scene.tick == 5 then body:impulse(vec(0, 0, 5)) end end";
+  SceneFolder planar = with_script(push);
+  planar.scene.world.planar = true;
+  const auto found = during(planar, 20);
+  REQUIRE(kinds(found) == Kinds{"locked_push"});
+  CHECK(found[0].what.find("a planar scene locks") != std::string::npos);
+  SceneFolder locked = with_script(push);
+  locked.scene.bodies[1].locked_moves = {false, false, true};
+  CHECK(kinds(during(locked, 20)) == Kinds{"locked_push"});
+  CHECK(during(with_script(push), 20).empty());
+  // What is free of it counts.
+  planar.scripts["act.lua"] = "function on.tick() if scene.tick == 5 then body:impulse(vec(4, 0, 4)) end end";
+  CHECK(during(planar, 20).empty());
+}
+
+TEST_CASE("the same added to the velocity each tick; set and scaled in one tick is something else") {
+  CHECK(kinds(during(with_script("function on.tick() body.velocity = body.velocity + vec(0.05, 0, 0) end"))) ==
+        Kinds{"velocity_added"});
+  CHECK(kinds(during(with_script("function on.tick()\n  local v = body.velocity\n  body.velocity = vec(2, v.y, 0)\n"
+                                 "  body.velocity = body.velocity * 1.5\n  body.velocity = vec(3, v.y, 0)\nend"))) ==
+        Kinds{});
+}
+
+TEST_CASE("a dynamic body that is placed each tick, and its mend") {
+  SceneFolder folder = with_script("function on.tick() body.position = vec(math.sin(scene.time), 5, 0) end");
+  const auto found = during(folder);
+  REQUIRE(kinds(found) == Kinds{"placed_every_tick"});
+  found[0].do_mend(folder);
+  CHECK(during(folder).empty());
+}
+
+TEST_CASE("an impulse that points into the floor that it lies on") {
+  SceneFolder folder = with_script("function on.tick() if scene.tick == 150 then body:impulse(vec(0, -5, 0)) end end");
+  CHECK(kinds(during(folder)) == Kinds{"into_contact"});
+  folder.scripts["act.lua"] = "function on.tick() if scene.tick == 150 then body:impulse(vec(5, 5, 0)) end end";
+  CHECK(during(folder).empty());
+}
+
+TEST_CASE("a function that nothing calls, a script without handlers, and a dial's tag that no body has") {
+  const auto uncalled =
+      before(with_script("local function lift() body:force(vec(0, 9, 0)) end\n"
+                         "function on.touch() print(1) end"));
+  REQUIRE(kinds(uncalled) == Kinds{"uncalled_function"});
+  CHECK(uncalled[0].what.find("lift") != std::string::npos);
+  CHECK(
+      before(with_script("local function lift() body:force(vec(0, 9, 0)) end\nfunction on.tick() lift() end")).empty());
+  CHECK(before(with_script("local function lift() end\nafter(1, lift)")).empty());
+  CHECK(kinds(before(with_script("dials { push = 3 }\nlocal x = 4"))) == Kinds{"no_handlers"});
+  CHECK(before(with_script("body.kind = 'kinematic'")).empty());
+  SceneFolder folder =
+      with_script("dials { who = { tag = '' } }\nfunction on.touch(h) print(h.other:has(dials.who)) end");
+  CHECK(before(folder).empty());
+  folder.scene.bodies[1].scripts[0].dials["who"] = NamedThing{NamedKind::tag, "rope"};
+  CHECK(kinds(before(folder)) == Kinds{"lost_tag"});
 }

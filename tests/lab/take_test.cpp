@@ -222,7 +222,7 @@ TEST_CASE("dials of the same name are turned, recorded and played again each for
   folder.scripts["other.lua"] = "dials { push = { 2 } } function on.tick() body:force(vec(0, 0, dials.push)) end";
   const auto dials = [](Play& play) {
     std::vector<double> values;
-    for (const Dial& dial : play.scripts().dials(*play.running().find("ball"))) values.push_back(dial.value);
+    for (const Dial& dial : play.scripts().dials(*play.running().find("ball"))) values.push_back(number_of(dial.value));
     return values;
   };
   Play play(folder, 1);

@@ -35,7 +35,7 @@ TEST_CASE("what was changed in play can be kept in the document, one by one") {
   set_value_at(scene, changes[2].place, changes[2].after);
   CHECK(scene.find("fender")->mass == 12);
   CHECK_FALSE(scene.find("fender")->restitution);
-  CHECK(scene.find("fender")->scripts[0].dials.at("push") == 8);
+  CHECK(scene.find("fender")->scripts[0].dials.at("push") == DialValue(8.0));
   CHECK_THROWS_AS(play.set(body_place("nobody", "mass"), 1.0), Error);
   CHECK_THROWS_AS(play.set(body_place("fender", "colour"), 1.0), Error);
 }

@@ -121,7 +121,7 @@ TEST_CASE("a folder is saved whole and opened again") {
   Body cask;
   cask.name = "cask";
   cask.shape = Sphere{0.4};
-  cask.scripts.push_back({"roll.lua", {{"push", 3}}});
+  cask.scripts.push_back({"roll.lua", {{"push", 3.0}}});
   folder.scene.bodies.push_back(cask);
   folder.scripts["roll.lua"] = "function on.tick() end\n";
   save_folder(folder);

@@ -56,10 +56,10 @@ TEST_CASE("scripts are put on a body and taken off, dials turned") {
   CHECK(scene.find("ferry")->scripts[1].file == "hop.lua");
   CHECK(scene.find("pier")->scripts.empty());
 
-  turn_dial(scene, "ferry", "steer.lua", "push", 3);
-  turn_dial(scene, "ferry", "steer.lua", "push", 4);
-  turn_dial(scene, "ferry", "none.lua", "push", 5);
-  CHECK(scene.find("ferry")->scripts[0].dials == std::map<std::string, double>{{"push", 4}});
+  turn_dial(scene, "ferry", "steer.lua", "push", 3.0);
+  turn_dial(scene, "ferry", "steer.lua", "push", 4.0);
+  turn_dial(scene, "ferry", "none.lua", "push", 5.0);
+  CHECK(scene.find("ferry")->scripts[0].dials == std::map<std::string, DialValue>{{"push", 4.0}});
   CHECK(scene.find("ferry")->scripts[1].dials.empty());
 
   take_script(scene, "steer.lua", "ferry");
@@ -69,6 +69,6 @@ TEST_CASE("scripts are put on a body and taken off, dials turned") {
     edit(scene, "steer.lua", "nobody");
     CHECK(scene == before);
   }
-  turn_dial(scene, "nobody", "steer.lua", "push", 1);
+  turn_dial(scene, "nobody", "steer.lua", "push", 1.0);
   CHECK(scene == before);
 }

@@ -65,7 +65,7 @@ TEST_CASE("parts carry the scripts, with their dials, where the body says so") {
   SceneFolder folder = crock("dials { lift = { 1 } }\nfunction on.play() print(body.name, dials.lift) end");
   Body& body = folder.scene.bodies[1];
   body.breaking.parts_scripted = true;
-  body.scripts[0].dials["lift"] = 3;
+  body.scripts[0].dials["lift"] = 3.0;
   Play play(folder, 1);
   run(play, 200);
   std::size_t told = 0;

@@ -84,7 +84,7 @@ TEST_CASE("vectors of scripts are added, scaled, multiplied and measured as vect
     sums.check(lua(a) + ":dot(" + lua(b) + ")", a.dot(b));
     sums.check(lua(a) + ":cross(" + lua(b) + ")", a.cross(b));
     const Vec3 n = b.normalized();
-    sums.check(lua(a) + ":bounce(" + lua(n) + ", " + lua(s) + ")", a - (1 + s) * a.dot(n) * n);
+    sums.check(lua(a) + ":reflect(" + lua(n) + ", " + lua(s) + ")", a - (1 + s) * a.dot(n) * n);
     sums.check(lua(a) + ":limit(" + lua(s) + ")", a.norm() > s ? Vec3(s * a.normalized()) : a);
   }
   sums.check("vec(0, 0, 0):unit()", Vec3::Zero());

@@ -1,18 +1,26 @@
 -- Drive by velocity on two axes: what is held sets
--- the speed over the ground; gravity keeps the third
+-- the speed over the ground (in a planar scene seen
+-- from above, in the plane); gravity keeps the third
 -- axis.
 -- needs action: steer (d / a)
--- needs action: go (s / w)
+-- needs action: go (w / s)
 dials {
   speed = { 4, unit = "m/s", from = 0, to = 12,
             tip = "speed at full stick" },
+  across = { action = "steer", tip = "right and left" },
+  ahead = { action = "go", tip = "away and back" },
 }
 
+local function stick(action)
+  return action and axis(action) or 0
+end
+
 function on.tick()
-  local stick = vec(axis("steer"), 0, axis("go"))
-  local wish = stick:limit(1) * dials.speed
-  -- Keep the old y: setting all three would wipe out
-  -- what gravity did, and it would never fall.
-  body.velocity = vec(wish.x, body.velocity.y,
-      wish.z)
+  local wish = scene.across * stick(dials.across)
+      + scene.forward * stick(dials.ahead)
+  -- Keep what goes up and down: setting all three
+  -- would wipe out what gravity did, and it would
+  -- never fall.
+  local fall = scene.up * body.velocity:dot(scene.up)
+  body.velocity = wish:limit(1) * dials.speed + fall
 end

@@ -6,10 +6,13 @@ dials {
             tip = "force along the body's forward" },
   limit = { 6, unit = "m/s", from = 0, to = 20,
     tip = "no more thrust at this speed" },
+  by = { action = "thrust", tip = "what fires it" },
 }
 
 function on.tick(dt)
-  if not held("thrust") then return end
+  if not dials.by or not held(dials.by) then
+    return
+  end
   -- What is missing to the limit, so that the last
   -- push ends on it and not beyond.
   local speed = body.velocity:dot(body.forward)

@@ -6,6 +6,8 @@ dials {
     tip = "from drop or blow to the return" },
   blow = { 1, unit = "m/s", from = 0, to = 10,
        tip = "closing speed that counts as a blow" },
+  who = { tag = "", tip = "whose blows count; "
+       .. "none named: of all that is not static" },
 }
 
 local home, facing = body.position, body.orientation
@@ -22,10 +24,17 @@ local function start_waiting()
   pending = after(dials.wait, come_back)
 end
 
+local function counts(other)
+  if dials.who then return other:has(dials.who) end
+  return other.kind ~= "static"
+end
+
 function on.drop() start_waiting() end
 
 function on.touch(hit)
-  if hit.speed > dials.blow then start_waiting() end
+  if hit.speed > dials.blow and counts(hit.other) then
+    start_waiting()
+  end
 end
 
 function on.grab()

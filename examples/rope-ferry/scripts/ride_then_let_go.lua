@@ -6,12 +6,14 @@ dials {
       tip = "how long the ride takes, to the tick" },
   nudge = { 1, unit = "m/s", from = 0, to = 6,
         tip = "greatest sideways speed at the end" },
+  way = { path = "way", tip = "the path it rides" },
 }
 
 body.kind = "kinematic"
 
 function on.play()
-  body:ride("way",
+  if not dials.way then return end
+  body:ride(dials.way,
       { seconds = dials.seconds, release = true })
 end
 

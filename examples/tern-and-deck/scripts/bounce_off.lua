@@ -16,7 +16,7 @@ function on.touch(hit)
   local other = hit.other:velocity_at(hit.point)
   local n = hit.normal
   local sideways = other - n * other:dot(n)
-  local away = before:bounce(n)
+  local away = before:reflect(n)
   away = away + sideways * dials.take_along
   body.velocity = away:unit() * speed
 end

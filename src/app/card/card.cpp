@@ -20,6 +20,7 @@
 #include "app/session/why.h"
 #include "geometry/base/error.h"
 #include "geometry/shapes/sized.h"
+#include "scene/document/dials.h"
 #include "scene/document/names.h"
 #include "scene/edits/stamps.h"
 #include "scene/properties/aspects.h"
@@ -202,7 +203,7 @@ void Card::rebuild() {
   shown_ = now;
   causes_.clear();
   reason_ = nullptr;
-  speed_ = height_ = energy_ = place_ = state_ = pieces_ = holds_ = travel_ = rate_ = where_ = nullptr;
+  speed_ = height_ = energy_ = weight_ = place_ = state_ = pieces_ = holds_ = travel_ = rate_ = where_ = nullptr;
   built_for_ = structure();
   if (rows_) {
     // The press that asked for this may still be inside a row.
@@ -277,6 +278,7 @@ void Card::rename(const QString& name) {
       };
       if (kind == ThingKind::zone) call(scene.zones);
       if (kind == ThingKind::path) call(scene.paths);
+      rename_in_dials(scene, kind == ThingKind::zone ? NamedKind::zone : NamedKind::path, from, to);
     });
     session_.choose_thing(kind, to);
   });

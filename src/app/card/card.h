@@ -76,8 +76,8 @@ class Card : public QFrame {
   std::string built_for_;       // structure of what the rows were made for
   std::string shown_;           // the thing they are of
   std::set<std::string> more_;  // groups that show all they have
-  QLabel *speed_ = nullptr, *height_ = nullptr, *energy_ = nullptr, *place_ = nullptr, *state_ = nullptr,
-         *pieces_ = nullptr;
+  QLabel *speed_ = nullptr, *height_ = nullptr, *energy_ = nullptr, *weight_ = nullptr, *place_ = nullptr,
+         *state_ = nullptr, *pieces_ = nullptr;
   QLabel* reason_ = nullptr;                                       // of what acts on it
   std::vector<CauseRow*> causes_;                                  // the rows under it
   QLabel* where_ = nullptr;                                        // the question that its place answers

@@ -3,8 +3,20 @@
 #include "app/kit/lane_drag.h"
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
+#include "scene/document/ways.h"
 
 namespace bronvel {
+namespace {
+
+// "−Z", or "near −Z" where it only leans that way.
+QString nearest_axis(const Vec3& direction) {
+  int axis = 0;
+  direction.cwiseAbs().maxCoeff(&axis);
+  constexpr double straight = 1 - 1e-6;
+  return QString(std::abs(direction[axis]) > straight ? "" : "near ") + (direction[axis] < 0 ? "−" : "+") + "XYZ"[axis];
+}
+
+}  // namespace
 
 // A number of the moment that can be dragged down to become a lane.
 QLabel* Card::add_lane_reading(const char* name, const char* unit, const char* channel, const QString& tip) {
@@ -20,11 +32,15 @@ void Card::add_now() {
   speed_ = add_lane_reading("speed", "m/s", "speed", "of the centre of mass");
   height_ = add_lane_reading("height", "m", "height", "of the body's middle above the floor");
   energy_ = add_lane_reading("energy", "J", "kinetic_energy", "of its moving and turning");
+  weight_ =
+      rows_->add_reading("weight", "N", "mass × gravity × its gravity factor: a steady force of that size holds it up");
+  weight_->setObjectName("now_weight");
   place_ = theme::label(theme::numbers(11), theme::faint_ink, rows_->inside());
   place_->setToolTip("position x, y, z of the body's middle [m]; drag it down for three lanes");
   make_lane_source(place_, [this] { return QString::fromStdString(session_.chosen()) + ".position"; });
   rows_->add_wide(place_);
   state_ = theme::label(theme::words(11), theme::faint_ink, rows_->inside());
+  state_->setWordWrap(true);
   rows_->add_wide(state_);
 }
 
@@ -47,6 +63,11 @@ void Card::show_readings() {
     rate_->setText(joint ? short_number(joint->speed) : "–");
   }
   if (!speed_) return;
+  const EntryNames names = session_.entry_names();
+  const auto weight = names.find("weight");
+  const Body* body = session_.scene().find(session_.chosen());
+  const bool weighs = weight != names.end() && body && body->kind == MotionKind::dynamic;
+  weight_->setText(weighs ? short_number(weight->second) : "–");
   if (reading && session_.chosen_in_document().size() == 1) show_kind(reading->kind);
   if (!reading) {
     for (QLabel* label : {speed_, height_, energy_, place_}) label->setText("");
@@ -62,7 +83,12 @@ void Card::show_readings() {
   bool asleep = false;
   for (const BodyView& view : session_.bodies())
     if (view.name == session_.chosen()) asleep = view.asleep;
-  state_->setText(session_.building() ? "at the start of play" : asleep ? "asleep: at rest, costs nothing" : "awake");
+  // Where its nose points, as body.forward gives it.
+  const Vec3 nose = reading->pose.orientation * ways_of_body(session_.scene().world).forward;
+  state_->setText((session_.building() ? QString("at the start of play")
+                   : asleep            ? "asleep: at rest, costs nothing"
+                                       : "awake") +
+                  " · forward " + nearest_axis(nose));
 }
 
 // A script may have made something else of it since the scene said what it is.

@@ -135,7 +135,8 @@ void PropertyRows::add_number(Row& row) {
   field->setFixedSize(62, 21);
   const bool several = row.source.values().size() > 1;
   field->set_several(several);
-  field->setToolTip(name->toolTip() + "\nSums and prefixes work: 12*3, 2.5 k" + unit +
+  field->set_names([this] { return session_.entry_names(); });
+  field->setToolTip(name->toolTip() + "\nSums, prefixes and names work: 12*3, 2.5 k" + unit + ", 0.9*weight, 2*g" +
                     (several ? "\n×1.5 or +2 changes each by that" : ""));
   field->setAccessibleName(QString::fromStdString(info.label));
   const double scale = row.source.scale;
@@ -197,6 +198,7 @@ void PropertyRows::add_three(Row& row, const std::string& object, const QString&
     field->setMinimumWidth(40);
     field->setStyleSheet("padding: 2px 3px");  // three share a row: the digits need it more
     field->set_several(several);
+    field->set_names([this] { return session_.entry_names(); });
     field->setToolTip(tip.arg(QChar("xyz"[i])));
     const auto change = [this, &row, i, change_one](const NumberChange& typed) {
       set(row, [=](const Value& now) { return change_one(now, i, typed); });

@@ -10,6 +10,7 @@
 #include "app/kit/empty_note.h"
 #include "geometry/base/error.h"
 #include "lab/snags/script_text.h"
+#include "scene/document/dials.h"
 #include "scene/document/names.h"
 
 namespace bronvel {
@@ -144,7 +145,9 @@ void InputsPage::changed(QTreeWidgetItem* item, int column) {
       throw Error("", "\"" + unknown.toStdString() + "\" is not the name of a key", "see the list beside");
     session_.edit("change an action", [&](Scene& scene) {
       if (at >= scene.actions.size()) return;
-      if (column == 0) scene.actions[at].name = text.toStdString();
+      if (column == 0)
+        rename_in_dials(scene, NamedKind::action, std::exchange(scene.actions[at].name, text.toStdString()),
+                        text.toStdString());
       if (column == 1) scene.actions[at].keys = keys;
       if (column == 2) scene.actions[at].against = keys;
     });

@@ -15,6 +15,7 @@
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
 #include "geometry/base/error.h"
+#include "scene/document/dials.h"
 #include "scene/document/names.h"
 #include "scene/edits/stamps.h"
 #include "scene/properties/number_entry.h"
@@ -314,7 +315,7 @@ void ScenePage::set_cue(int index, int column, const QString& text) {
       const std::string name = text.toStdString();
       if (const std::string fault = name_fault(name); !fault.empty()) throw Error("cue", "a name " + fault);
       if (name != cue.name && free_name(scene.cues, name) != name) throw Error("cue", "there is one called " + name);
-      cue.name = name;
+      rename_in_dials(scene, NamedKind::cue, std::exchange(cue.name, name), name);
       return;
     }
     const auto value = entered_number(text.toStdString(), column == 3 ? "" : "s");

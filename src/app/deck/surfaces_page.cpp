@@ -16,6 +16,7 @@
 #include "app/kit/number_field.h"
 #include "app/kit/theme.h"
 #include "geometry/base/error.h"
+#include "scene/document/dials.h"
 #include "scene/document/names.h"
 #include "scene/document/starting_surfaces.h"
 #include "scene/document/voice.h"
@@ -233,6 +234,7 @@ void SurfacesPage::set(const std::string& surface, int column, const QString& te
       for (Stamp& stamp : scene.stamps)
         for (Body& body : stamp.bodies)
           if (body.surface == surface) body.surface = name;
+      rename_in_dials(scene, NamedKind::surface, surface, name);
     });
   } catch (const std::exception& e) {
     emit session_.said(e.what());

@@ -100,24 +100,8 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
   column->addWidget(find_bar_);
   connect(editor_, &ScriptEditor::asked_for, this, &Desk::find_definition);
 
-  auto* dial_head = new QFrame(this);
-  dial_head->setObjectName("dial_head");
-  dial_head->setStyleSheet("#dial_head { border-top: 1px solid " + theme::rule.name() + "; }");
-  auto* dial_row = new QHBoxLayout(dial_head);
-  dial_row->setContentsMargins(18, 8, 16, 0);
-  auto* title = label(theme::words(13, QFont::Bold), theme::ink, dial_head);
-  title->setText("Dials");
-  dial_row->addWidget(title);
-  dials_of_ = label(theme::words(12), theme::faint_ink, dial_head);
-  dial_row->addWidget(dials_of_);
-  dial_row->addStretch(1);
-  column->addWidget(dial_head);
-  dial_area_ = new QScrollArea(this);
-  dial_area_->setWidgetResizable(true);
-  dial_area_->setFrameShape(QFrame::NoFrame);
-  dial_area_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  dial_area_->setStyleSheet("QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; }");
-  column->addWidget(dial_area_);
+  dials_ = new DialBoard(session_, this);
+  column->addWidget(dials_);
 
   connect(editor_, &QsciScintilla::textChanged, this, [this] {
     if (!showing_ && !file_.empty()) session_.type_script(file_, editor_->text().toStdString());
@@ -137,23 +121,15 @@ Desk::Desk(Session& session, QWidget* parent) : QFrame(parent), session_(session
   });
   connect(&session_, &Session::document_changed, this, &Desk::fill_list);
   connect(&session_, &Session::scripts_changed, this, &Desk::show_head);
-  connect(&session_, &Session::scripts_changed, this, [this] {
-    if (session_.saved()) rebuild_dials();
-  });
   connect(&session_, &Session::play_state_changed, this, [this] {
-    rebuild_dials();
     show_head();
     show_faults();
   });
-  connect(&session_, &Session::values_changed, this, &Desk::show_dials);
-  connect(&session_, &Session::document_changed, this, &Desk::show_dials);
-  connect(&session_, &Session::head_moved, this, &Desk::show_dials);
   connect(&session_, &Session::log_added, this, &Desk::show_faults);
   connect(&session_.why(), &Why::changed, this, &Desk::show_acts);
   connect(&session_, &Session::scripts_read, this, [this] {
     show_faults();
     show_head();
-    rebuild_dials();
   });
 }
 
@@ -167,7 +143,7 @@ void Desk::show_chosen() {
     show_file("");  // of a scene that was open before
   }
   show_head();
-  rebuild_dials();
+  dials_->rebuild();
 }
 
 void Desk::show_file(const std::string& file) {
@@ -350,117 +326,6 @@ void Desk::show_head() {
                   : unsaved ? (live ? "Ctrl+S applies it now" : "not saved")
                             : (live ? "live" : "saved"));
   state_->setStyleSheet("color: " + (unsaved || broken ? theme::accent : theme::faint_ink).name());
-}
-
-void Desk::rebuild_dials() {
-  dials_.clear();
-  // One of them may be the reason for this.
-  if (QWidget* before = dial_area_->takeWidget()) before->deleteLater();
-  dial_rows_ = new QWidget;
-  auto* grid = new QGridLayout(dial_rows_);
-  grid->setContentsMargins(18, 4, 12, 8);
-  grid->setHorizontalSpacing(8);
-  grid->setVerticalSpacing(3);
-  grid->setColumnStretch(1, 1);
-  const std::string body = session_.chosen();
-  dials_of_->setText(body.empty() ? "" : "of " + QString::fromStdString(body));
-  int row = 0;
-  std::set<std::string> mute;  // scripts that do not load
-  const std::vector<Dial> dials = session_.dials(body);
-  for (const Dial& dial : dials) {
-    const bool several =
-        std::count_if(dials.begin(), dials.end(), [&](const Dial& d) { return d.name == dial.name; }) > 1;
-    const QString script = QString::fromStdString(dial.script), unit = QString::fromStdString(dial.unit);
-    const QString name = QString::fromStdString(dial.name) + (several ? " · " + script.chopped(4) : "");
-    const QString tip = QString::fromStdString(dial.tip) + (unit.isEmpty() ? "" : " [" + unit + "]") + "\nIn " +
-                        script + ". Home puts it back to " + short_number(dial.default_value) + ".";
-    auto* title = label(theme::words(12, QFont::Medium), theme::ink, dial_rows_);
-    title->setText(name);
-    title->setToolTip(tip);
-    title->setMinimumWidth(56);
-    make_lane_source(title,
-                     [body, dial] { return QString::fromStdString(body + ".dials." + dial.script + "/" + dial.name); });
-    auto* scale = new DialScale(dial_rows_);
-    scale->setObjectName("dial_" + name);
-    scale->setAccessibleName(name);
-    scale->set_range(dial.from, dial.to, dial.default_value);
-    scale->set_value(dial.value);
-    scale->setToolTip(tip);
-    auto* number = new NumberField(unit, dial_rows_);
-    number->setObjectName("dial_number_" + name);
-    number->setFixedWidth(66);
-    number->show_value(dial.value);
-    number->setToolTip(tip);
-    auto* unit_label = label(theme::words(11), theme::faint_ink, dial_rows_);
-    unit_label->setText(unit);
-    unit_label->setMinimumWidth(26);
-    const auto set = [this, body, dial](double value) {
-      try {
-        session_.set_dial(body, dial, value);
-      } catch (const std::exception& e) {
-        emit session_.said(e.what());
-      }
-    };
-    connect(scale, &DialScale::turned, this, [this, scale, body, dial, set](double value) {
-      if (!scale->dragged()) return set(value);
-      try {
-        session_.try_dial(body, dial, value);
-      } catch (const std::exception& e) {
-        emit session_.said(e.what());
-      }
-    });
-    connect(scale, &DialScale::let_go, this,
-            [this, body, dial](double value) { session_.settle_dial(body, dial, value); });
-    connect(number, &NumberField::entered, this, set);
-    connect(number, &NumberField::refused, &session_, &Session::said);
-    grid->addWidget(title, row, 0);
-    grid->addWidget(scale, row, 1);
-    grid->addWidget(number, row, 2);
-    grid->addWidget(unit_label, row, 3);
-    dials_.push_back({dial.script, dial.name, scale, number});
-    if (!session_.dial_counts(dial)) {
-      for (QWidget* part : {static_cast<QWidget*>(title), static_cast<QWidget*>(scale), static_cast<QWidget*>(number)})
-        part->setEnabled(false);
-      for (QWidget* words : {static_cast<QWidget*>(title), static_cast<QWidget*>(number)})
-        words->setStyleSheet("color: " + theme::faint_ink.name());
-      mute.insert(dial.script);
-    }
-    ++row;
-  }
-  for (const std::string& script : mute) {
-    auto* why = label(theme::words(11), theme::accent, dial_rows_);
-    why->setObjectName("dials_wait");
-    why->setText(QString::fromStdString(script) + " does not load: these count for nothing until it does.");
-    why->setWordWrap(true);
-    grid->addWidget(why, row++, 0, 1, 4);
-  }
-  if (row == 0) {
-    auto* none = label(theme::words(12), theme::faint_ink, dial_rows_);
-    none->setText(body.empty()
-                      ? "Choose a body on the stage to see its dials."
-                      : "This body has no dials. A script declares them:  dials { push = { 3, unit = \"N\" } }");
-    none->setWordWrap(true);
-    grid->addWidget(none, 0, 0, 1, 4);
-    row = 1;
-  }
-  grid->setRowStretch(row, 1);
-  dial_area_->setWidget(dial_rows_);
-  dial_area_->setFixedHeight(std::clamp(row * 40 + 14, 54, 174));
-}
-
-void Desk::show_dials() {
-  const std::vector<Dial> dials = session_.dials(session_.chosen());
-  const bool same =
-      std::equal(dials.begin(), dials.end(), dials_.begin(), dials_.end(),
-                 [](const Dial& d, const DialRow& r) { return d.script == r.script && d.name == r.name; });
-  if (!same) {
-    rebuild_dials();
-    return;
-  }
-  for (std::size_t i = 0; i < dials.size(); ++i) {
-    dials_[i].scale->set_value(dials[i].value);
-    dials_[i].number->show_value(dials[i].value);
-  }
 }
 
 // Those of the text that runs: what was said of one before it is no longer so.

@@ -5,17 +5,15 @@
 #include <QLabel>
 #include <QMap>
 
+#include "app/desk/dial_board.h"
 #include "app/desk/find_bar.h"
 #include "app/desk/script_editor.h"
-#include "app/kit/dial_scale.h"
-#include "app/kit/number_field.h"
 #include "app/session/session.h"
 
 class QMenu;
 class QToolButton;
 class QTreeWidget;
 class QVBoxLayout;
-class QScrollArea;
 
 namespace bronvel {
 
@@ -34,8 +32,6 @@ class Desk : public QFrame {
   void show_chosen();
   void show_file(const std::string& file);
   void show_head();
-  void rebuild_dials();
-  void show_dials();
   void show_faults();
   void show_acts();  ///< what the lines did to what is chosen
   void fill_menu(QMenu* menu);
@@ -50,20 +46,13 @@ class Desk : public QFrame {
   bool showing_ = false;
   QStringList scene_words_;  // empty: to be gathered
   QToolButton* picker_ = nullptr;
-  QLabel *on_ = nullptr, *state_ = nullptr, *dials_of_ = nullptr;
+  QLabel *on_ = nullptr, *state_ = nullptr;
   ScriptEditor* editor_ = nullptr;
   QLabel* nothing_ = nullptr;  // where there is no script
   FindBar* find_bar_ = nullptr;
   QTreeWidget* list_ = nullptr;  // the scene's scripts and who carries them
   QToolButton* list_button_ = nullptr;
-  QWidget* dial_rows_ = nullptr;
-  QScrollArea* dial_area_ = nullptr;
-  struct DialRow {
-    std::string script, name;
-    DialScale* scale;
-    NumberField* number;
-  };
-  std::vector<DialRow> dials_;  // as the session lists them
+  DialBoard* dials_ = nullptr;
 };
 
 }  // namespace bronvel

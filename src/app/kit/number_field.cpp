@@ -108,13 +108,14 @@ void NumberField::commit() {
     emit cleared();
     return;
   }
+  const EntryNames names = names_ ? names_() : EntryNames{};
   if (several_) {
-    if (const auto change = entered_change(typed.toStdString(), unit_.toStdString())) {
+    if (const auto change = entered_change(typed.toStdString(), unit_.toStdString(), names)) {
       emit changed(*change);
       return;
     }
   }
-  const auto value = entered_number(typed.toStdString(), unit_.toStdString());
+  const auto value = entered_number(typed.toStdString(), unit_.toStdString(), names);
   if (!value) {
     emit refused("\"" + typed + "\" is not a number" + (unit_.isEmpty() ? "" : " in " + unit_) +
                  "; sums and prefixes work: 12*3, 2.5 k" + unit_);

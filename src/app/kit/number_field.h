@@ -3,6 +3,7 @@
 
 #include <QLineEdit>
 #include <QString>
+#include <functional>
 
 #include "scene/properties/number_entry.h"
 
@@ -30,6 +31,8 @@ class NumberField : public QLineEdit {
   void show_none(const QString& hint);
   /// Stands for several values: "×1.5" and "+2" change each of them, and are told by `changed`.
   void set_several(bool several) { several_ = several; }
+  /// Names that may be typed for numbers, asked for when something was typed: "0.9*weight".
+  void set_names(const std::function<EntryNames()>& names) { names_ = names; }
   void set_whole(bool whole) { whole_ = whole; }  ///< shown without a decimal point
 
  signals:
@@ -50,6 +53,7 @@ class NumberField : public QLineEdit {
   QString shown() const;  ///< the value, as it fits
 
   QString unit_;
+  std::function<EntryNames()> names_;
   double value_ = 0;
   bool has_value_ = false;
   bool several_ = false;

@@ -5,6 +5,8 @@
 
 #include "app/session/why.h"
 #include "geometry/base/error.h"
+#include "scene/document/dials.h"
+#include "scene/document/names.h"
 #include "scene/document/starting_surfaces.h"
 #include "scene/edits/script_edits.h"
 #include "scene/files/write.h"
@@ -275,8 +277,15 @@ void Session::after_edit() {
 }
 
 void Session::edit(const QString& name, const std::function<void(Scene&)>& change) {
-  document_.history().edit(name.toStdString(), change);
+  std::vector<std::string> cleared;
+  document_.history().edit(name.toStdString(), [&](Scene& scene) {
+    change(scene);
+    cleared = clear_lost_names(history().scene(), scene);
+  });
   after_edit();
+  if (!cleared.empty())
+    say(QString::fromStdString("What " + names_text(cleared) + " named is gone: " +
+                               (cleared.size() == 1 ? "it names" : "they name") + " nothing now."));
 }
 
 void Session::try_out(const std::function<void(Scene&)>& change) {
@@ -329,7 +338,20 @@ void Session::type_script(const std::string& file, const std::string& text) {
   emit scripts_changed();
 }
 
+void Session::point_at(ThingKind kind, const std::function<void(const std::string&)>& take) {
+  pointed_ = take;
+  pointed_kind_ = kind;
+  constexpr const char* words[] = {"a body", "a joint", "a zone", "a path"};
+  emit said(QString("Click %1 on the stage; Escape gives it up.").arg(words[static_cast<int>(kind)]));
+}
+
 void Session::choose(const Choice& choice) {
+  if (pointed_) {
+    const auto take = std::exchange(pointed_, nullptr);
+    if (choice.kind == pointed_kind_ && !choice.thing().empty()) return take(choice.thing());
+    emit said("Nothing was pointed at.");
+    if (choice.thing().empty()) return;
+  }
   if (choice == choice_) return;
   choice_ = choice;
   pulled_ = 0;

@@ -18,6 +18,7 @@
 #include "play/run/runner.h"
 #include "scene/edits/edits.h"
 #include "scene/edits/open_scene.h"
+#include "scene/properties/number_entry.h"
 
 namespace bronvel {
 
@@ -100,6 +101,9 @@ class Session : public QObject {
   void choose_bodies(const BodyNames& bodies) { choose(choice_of(bodies)); }
   void choose_also(const std::string& body) { choose(choice_with(choice_, body)); }  ///< or no longer, if it was
   void choose_thing(ThingKind kind, const std::string& name) { choose(choice_of(kind, name)); }
+  /// The next thing that is chosen goes to `take` instead, if it is of the kind; choosing nothing gives it up.
+  void point_at(ThingKind kind, const std::function<void(const std::string&)>& take);
+  bool pointing() const { return pointed_ != nullptr; }
   ThingKind chosen_kind() const { return choice_.kind; }
   std::string chosen_thing() const { return choice_.thing(); }
   const SceneJoint* chosen_joint() const { return joint_of(choice_, scene()); }  ///< null if none is chosen
@@ -128,6 +132,8 @@ class Session : public QObject {
 
   // Hands and keys, while a play runs. Nothing happens otherwise.
   void give(const Input& input);
+  /// The pointer's ray, for scripts that ask where it points; nothing happens where none does.
+  void point(const Vec3& eye, const Vec3& way);
   /// A key of `key_names` went down or up. False if no action of the scene listens to it.
   bool key(const std::string& name, bool down);
   void release_keys();
@@ -160,11 +166,13 @@ class Session : public QObject {
   /// Those of a script that does not load are as it last declared them, and can't be set.
   std::vector<Dial> dials(const std::string& body);
   bool dial_counts(const Dial& dial) const { return runner_ || !loads_not(dial.script); }
-  void set_dial(const std::string& body, const Dial& dial, double value);  ///< throws Error
+  void set_dial(const std::string& body, const Dial& dial, const DialValue& value);  ///< throws Error
   /// While a dial is dragged: tried out in the document, or set in the play. `settle_dial` makes it a step.
-  void try_dial(const std::string& body, const Dial& dial, double value);
-  void settle_dial(const std::string& body, const Dial& dial, double value);
+  void try_dial(const std::string& body, const Dial& dial, const DialValue& value);
+  void settle_dial(const std::string& body, const Dial& dial, const DialValue& value);
   Surface surface_now(const std::string& body);
+  /// What may be typed for numbers: g (m/s²), and of the chosen body mass (kg) and weight (N).
+  EntryNames entry_names();
 
   // What was changed in the last play, waiting to be kept or dropped.
   const std::vector<Change>& pending() const { return pending_; }
@@ -331,12 +339,15 @@ class Session : public QObject {
   Clock clock_;
   OpenScene document_;
   Choice choice_;
+  std::function<void(const std::string&)> pointed_;  // who waits for a thing to be pointed at
+  ThingKind pointed_kind_ = ThingKind::body;
   PlayState state_ = PlayState::editing;
   double speed_ = 1;
   std::unique_ptr<Runner> runner_;
-  bool late_ = false;      // the last try to have the play failed: a tick takes long
-  bool unread_ = false;    // the last refresh failed: only another one makes that good, not any other look at the play
-  bool stopping_ = false;  // as soon as the play can be had
+  bool late_ = false;    // the last try to have the play failed: a tick takes long
+  bool unread_ = false;  // the last refresh failed: only another one makes that good, not any other look at the play
+  bool asks_pointer_ = false;  // one of the play's scripts asks where it points
+  bool stopping_ = false;      // as soon as the play can be had
   bool start_again_ = false;
   bool fault_told_ = false;                         // what a tick threw
   std::vector<std::function<void(Play&)>> orders_;  // for the end of a long tick

@@ -35,6 +35,9 @@ void Session::order(const std::function<void(Play&)>& use) {
 }
 
 void Session::start_play() {
+  const auto asks = [](const auto& script) { return script.second.find("pointed") != std::string::npos; };
+  const std::map<std::string, std::string> scripts = document_.as_played().scripts;
+  asks_pointer_ = std::any_of(scripts.begin(), scripts.end(), asks);
   begin_take(document_.as_played());
 }
 
@@ -162,6 +165,15 @@ QString told(const Input& input) {
 }
 
 }  // namespace
+
+void Session::point(const Vec3& eye, const Vec3& way) {
+  if (!runner_ || !asks_pointer_) return;
+  Input input;
+  input.kind = Input::Kind::point;
+  input.point = eye;
+  input.vector = way;
+  give(input);
+}
 
 void Session::give(const Input& input) {
   if (!runner_) return;

@@ -2,6 +2,7 @@
 #include "app/session/session.h"
 #include "geometry/base/error.h"
 #include "scene/edits/script_edits.h"
+#include "script/calls/setting.h"
 
 namespace bronvel {
 
@@ -169,6 +170,21 @@ Surface Session::surface_now(const std::string& body) {
   return found ? surface_of(scene(), *found) : Surface{};
 }
 
+EntryNames Session::entry_names() {
+  EntryNames names;
+  with_settings([&](const Scene& now) { names["g"] = now.world.gravity.norm(); });
+  const Body* body = scene().find(chosen());
+  if (!body) return names;
+  const Value mass = value(body->name, *find_property("mass"));
+  const Value factor = value(body->name, *find_property("gravity_factor"));
+  if (const auto* kilograms = std::get_if<double>(&mass)) {
+    names["mass"] = *kilograms;
+    const auto* times = std::get_if<double>(&factor);
+    names["weight"] = *kilograms * names["g"] * (times ? *times : 1);
+  }
+  return names;
+}
+
 std::vector<Dial> Session::dials(const std::string& body) {
   std::vector<Dial> all;
   if (runner_) {
@@ -187,7 +203,10 @@ std::vector<Dial> Session::dials(const std::string& body) {
           channel.script = dial.script;
           channel.quantity = dial.name;
           channel.name = body + ".dials." + dial.script + "/" + dial.name;
-          if (const double then = reader.number(take, channel, 0, *head_); std::isfinite(then)) dial.value = then;
+          if (const double then = reader.number(take, channel, 0, *head_); std::isfinite(then)) {
+            if (std::holds_alternative<double>(dial.value)) dial.value = then;
+            if (std::holds_alternative<bool>(dial.value)) dial.value = then != 0;
+          }
         }
       });
     return all;
@@ -199,7 +218,7 @@ std::vector<Dial> Session::dials(const std::string& body) {
     if (declared == declared_.end()) continue;
     for (Dial dial : declared->second) {
       const auto set = use.dials.find(dial.name);
-      if (set != use.dials.end()) dial.value = set->second;
+      if (set != use.dials.end() && dial_fault(dial, set->second).empty()) dial.value = set->second;
       all.push_back(dial);
     }
   }
@@ -212,7 +231,7 @@ void Session::check_counts(const Dial& dial) const {
               "mend the script first");
 }
 
-void Session::try_dial(const std::string& body, const Dial& dial, double value) {
+void Session::try_dial(const std::string& body, const Dial& dial, const DialValue& value) {
   check_counts(dial);
   if (runner_)
     set_dial(body, dial, value);
@@ -220,14 +239,14 @@ void Session::try_dial(const std::string& body, const Dial& dial, double value) 
     try_out([&](Scene& scene) { turn_dial(scene, body, dial.script, dial.name, value); });
 }
 
-void Session::settle_dial(const std::string& body, const Dial& dial, double value) {
-  if (!runner_) settle(QString::fromStdString(body + ": " + dial.name + " " + number_text(value)));
+void Session::settle_dial(const std::string& body, const Dial& dial, const DialValue& value) {
+  if (!runner_) settle(QString::fromStdString(body + ": " + dial.name + " " + value_text(value_of(value))));
 }
 
-void Session::set_dial(const std::string& body, const Dial& dial, double value) {
+void Session::set_dial(const std::string& body, const Dial& dial, const DialValue& value) {
   check_counts(dial);
-  if (runner_) return set_value(dial_place(body, dial.script, dial.name), value);
-  edit(QString::fromStdString(body + ": " + dial.name + " " + number_text(value)),
+  if (runner_) return set_value(dial_place(body, dial.script, dial.name), value_of(value));
+  edit(QString::fromStdString(body + ": " + dial.name + " " + value_text(value_of(value))),
        [&](Scene& scene) { turn_dial(scene, body, dial.script, dial.name, value); });
 }
 

@@ -27,11 +27,18 @@ Stage::Stage(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   connect(&session_.why(), &Why::pointed_changed, this, &Stage::renew_notes);
   connect(&session_, &Session::takes_changed, this, [this] { take_drawing_.forget(); });
   connect(&session_, &Session::opened, this, [this] { take_drawing_.forget(); });
-  connect(&session_, &Session::opened, this, [this] { camera_.view = session_.scene().view; });
+  connect(&session_, &Session::opened, this, [this] {
+    camera_.view = session_.scene().view;
+    was_planar_ = session_.scene().world.planar;
+  });
   connect(&session_, &Session::refreshed, this, [this] { redraw(); });
   connect(&session_, &Session::chosen_changed, this, [this] { redraw(); });
   connect(&session_, &Session::document_changed, this, [this] {
     let_go_of_what_is_gone();
+    // A scene that becomes planar is looked at straight on.
+    const bool planar = session_.scene().world.planar;
+    if (planar && !was_planar_) look_from(0, 0, true);
+    was_planar_ = planar;
     redraw();
   });
   setMouseTracking(true);
@@ -500,6 +507,10 @@ void Stage::mousePressEvent(QMouseEvent* event) {
 
 void Stage::mouseMoveEvent(QMouseEvent* event) {
   mouse_ = event->position();
+  if (session_.live_play()) {
+    const ViewRay ray = camera_.ray(mouse_, size());
+    session_.point(ray.origin, ray.direction);
+  }
   if (event->buttons() == Qt::NoButton) {
     if (!session_.building() || picking_) {
       if (picking_)

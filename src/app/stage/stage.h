@@ -105,6 +105,7 @@ class Stage : public QWidget {
   bool stale_ = true;
   QTimer look_;  // for a picture that was begun
   Camera camera_;
+  bool was_planar_ = false;  // the scene, when it was last looked at
   QPointF pressed_at_, last_;
   bool dragging_ = false;
   void wheel_hand(double notches);
@@ -120,6 +121,7 @@ class Stage : public QWidget {
   std::vector<BodyView> landing(const Offer& offer, const QPointF& pixel) const;
   std::optional<Pose> landing_place(const Offer& offer, const QPointF& pixel) const;
   void draw_building(Pencil& pencil) const;
+  void draw_nose(Pencil& pencil) const;
   /// The joint, zone or path whose mark is under the pixel.
   std::optional<std::pair<ThingKind, std::string>> thing_at(const QPointF& pixel) const;
   void pick(const QPointF& pixel);

@@ -11,6 +11,7 @@
 #include "geometry/meshes/outline.h"
 #include "geometry/queries/ray.h"
 #include "scene/document/names.h"
+#include "scene/document/ways.h"
 #include "scene/edits/stamps.h"
 
 namespace bronvel {
@@ -346,7 +347,25 @@ bool Stage::build_key(QKeyEvent* event) {
   }
 }
 
+// The chosen body's nose: which way body.forward points.
+void Stage::draw_nose(Pencil& pencil) const {
+  if (session_.chosen_bodies().size() != 1) return;
+  for (const BodyView& body : session_.bodies()) {
+    if (body.name != session_.chosen() || body.kind == MotionKind::fixed) continue;
+    const Vec3 forward = ways_of_body(session_.scene().world).forward;
+    const Bounds bounds = shape_bounds(body.shape, {});
+    const double reach = std::max(forward.dot(bounds.high), forward.dot(bounds.low));
+    const double length = std::max(0.25 * reach, 0.02 * camera_.view.distance);
+    const Vec3 from = body.pose.to_scene(forward * reach), to = body.pose.to_scene(forward * (reach + length));
+    QPen pen(theme::chosen, 1.5);
+    pen.setDashPattern({3, 2});
+    pencil.arrow(from, to, pen);
+    return;
+  }
+}
+
 void Stage::draw_building(Pencil& pencil) const {
+  draw_nose(pencil);
   if (session_.building() && session_.pulled_apart() == 0)
     handles_.draw(pencil, handles_.active() ? handles_.grip() : hovered_);
   const QPen line(theme::accent, 1.5);

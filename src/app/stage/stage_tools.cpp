@@ -114,7 +114,7 @@ void StageTools::rebuild() {
     case Tool::blast:
       number("radius", "m", &blast_radius_, "how far it is felt");
       number("impulse", "N·s", &blast_impulse_, "on a body at the middle");
-      number("lift", "m", &blast_lift_, "pushes as from this far below, so that things are thrown up");
+      number("upward", "", &blast_upward_, "share of the push that goes up, 0 to 1");
       break;
   }
   row->addStretch(1);
@@ -135,7 +135,7 @@ Blast StageTools::blast_at(const Vec3& point) const {
   blast.at = point;
   blast.radius = std::max(blast_radius_, 0.01);
   blast.impulse = blast_impulse_;
-  blast.lift = blast_lift_;
+  blast.upward = std::clamp(blast_upward_, 0.0, 1.0);
   return blast;
 }
 

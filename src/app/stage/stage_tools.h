@@ -45,7 +45,7 @@ class StageTools : public QFrame {
   double hand_most_ = 2000;
   Holding holding_ = Holding::free;
   double flick_speed_ = 4;  // m/s for each metre of arrow
-  double blast_radius_ = 3, blast_impulse_ = 200, blast_lift_ = 0.5;
+  double blast_radius_ = 3, blast_impulse_ = 200, blast_upward_ = 0.3;
 };
 
 }  // namespace bronvel

@@ -15,7 +15,8 @@ struct Blast {
   double radius = 3;       ///< m
   double impulse = 100;    ///< on a body at the middle, N·s
   Falloff falloff = Falloff::linear;
-  double lift = 0;  ///< m: pushes as from a point this far below, so that things are thrown up
+  double upward = 0;  ///< share of the push that goes against gravity, so that things are thrown up: 0 to 1
+  double lift = 0;    ///< m: pushes as from a point this far below; of plays that were recorded before `upward` was
 };
 
 /// A body that a blast pushed.

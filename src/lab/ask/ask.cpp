@@ -178,9 +178,9 @@ std::vector<std::string> differences(const SceneFolder& before, const SceneFolde
           const auto a = old.dials.find(name), b = use.dials.find(name);
           if (a != old.dials.end() && b != use.dials.end() && a->second == b->second) continue;
           const auto text = [&](const auto& found, const auto& end, const SceneFolder& folder) {
-            if (found != end) return short_text(Value(found->second));
+            if (found != end) return short_text(value_of(found->second));
             for (const Dial& dial : read_script(use.file, folder.scripts).dials)
-              if (dial.name == name) return short_text(Value(dial.default_value));
+              if (dial.name == name) return short_text(value_of(dial.default_value));
             return std::string("none");
           };
           say(now.name, arrow(name, text(a, old.dials.end(), before), text(b, use.dials.end(), after)));

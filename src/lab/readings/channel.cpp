@@ -159,7 +159,7 @@ std::vector<double> read_channel(const Channel& channel, const Play& play) {
       if (const auto body = running.find(channel.owner))
         for (const Dial& dial : play.scripts().dials(*body))
           if (dial.name == channel.quantity && (channel.script.empty() || channel.script == dial.script))
-            return {dial.value};
+            return {number_of(dial.value)};
       break;
     case Channel::Of::watch:
       for (const Watched& each : play.watched())

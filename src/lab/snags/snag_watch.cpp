@@ -46,14 +46,70 @@ void SnagWatch::look(Play& play) {
   look_at_bodies(play);
 }
 
+// What can't move at all, or not that way.
+void SnagWatch::look_at_held_back(Play& play, const ScriptAct& act, const BodySettings& settings) {
+  constexpr const char* words[] = {"a force", "an impulse", "a velocity", "a place"};
+  const std::string word = words[static_cast<int>(act.kind)];
+  if (act.kind == ScriptAct::Kind::place || act.vector.isZero()) return;
+  if (settings.kind == MotionKind::fixed) {
+    add({"pushed_static", act.body, act.script, act.line, word + " on " + act.body + ", which is static",
+         "what is static is never moved by it", "make " + act.body + " dynamic",
+         [name = act.body](SceneFolder& folder) {
+           if (Body* found = folder.scene.find(name)) found->kind = MotionKind::dynamic;
+         }});
+    return;
+  }
+  if (settings.kind != MotionKind::dynamic) return;
+  const bool planar = play.running().world.settings().planar;
+  const Vec3 change = act.kind == ScriptAct::Kind::velocity ? Vec3(act.vector - act.before) : act.vector;
+  Vec3 free = change;
+  std::string axes;
+  for (int axis = 0; axis < 3; ++axis) {
+    const bool locked = settings.locks.move[static_cast<std::size_t>(axis)] || (planar && axis == 2);
+    if (!locked) continue;
+    if (change[axis] != 0) axes += (axes.empty() ? "" : " and ") + std::string(1, "XYZ"[axis]);
+    free[axis] = 0;
+  }
+  constexpr double nearly_none = 0.1;
+  if (axes.empty() || free.norm() > nearly_none * change.norm()) return;
+  add({"locked_push", act.body, act.script, act.line,
+       word + " on " + act.body + " runs along " + axes + ", which " +
+           (planar && axes == "Z" ? "a planar scene locks" : "is locked"),
+       "it can't move that way, so nothing comes of it; scene.up, scene.across and scene.forward follow the plane", "",
+       nullptr});
+}
+
+// An impulse that points into what the body lies on goes into that, not into motion.
+void SnagWatch::look_at_impulse(Play& play, const ScriptAct& act, BodyHandle body) {
+  const RunningScene& running = play.running();
+  constexpr double nearly_straight = 0.9;
+  const double size = act.vector.norm();
+  if (!(size > 0)) return;
+  for (const ContactEvent& contact : running.world.contacts()) {
+    if (contact.phase == ContactPhase::part || (contact.a != body && contact.b != body)) continue;
+    const BodyHandle other = contact.a == body ? contact.b : contact.a;
+    if (!running.world.alive(other) || running.world.body_settings(other).kind != MotionKind::fixed) continue;
+    // The normal points from A to B.
+    const double into = act.vector.dot(contact.normal) * (contact.a == body ? 1 : -1);
+    if (into < nearly_straight * size) continue;
+    return add({"into_contact", act.body, act.script, act.line,
+                "an impulse on " + act.body + " points into " + running.name_of(other) + ", which it touches",
+                "it is taken up by the contact; a hit's normal points away from the other body", "", nullptr});
+  }
+}
+
 void SnagWatch::look_at_acts(Play& play) {
   const World& world = play.running().world;
+  std::map<std::string, int> velocities;  // set so often in this tick, by body
   for (const ScriptAct& act : play.scripts().acts()) {
     Habit& h = habits_[place_of(act)];
     const auto body = play.running().find(act.body);
     if (!body) continue;
     const BodySettings& settings = world.body_settings(*body);
+    const bool set_before = act.kind == ScriptAct::Kind::velocity && ++velocities[act.body] > 1;
     if (h.last_tick == act.tick) continue;
+    look_at_held_back(play, act, settings);
+    if (act.kind == ScriptAct::Kind::impulse) look_at_impulse(play, act, *body);
     h.ticks_running = h.last_tick == act.tick - 1 ? h.ticks_running + 1 : 1;
     const bool in_a_row = h.ticks_running > 1;
     h.last_tick = act.tick;
@@ -64,7 +120,29 @@ void SnagWatch::look_at_acts(Play& play) {
              "impulses add up with every tick, so the push grows with the tick rate; a force does not", "", nullptr});
       continue;
     }
+    if (act.kind == ScriptAct::Kind::place && settings.kind == MotionKind::dynamic && h.ticks_running == habit)
+      add({"placed_every_tick", act.body, act.script, act.line,
+           act.body + " is placed in " + std::to_string(habit) + " ticks in a row",
+           "what is placed jumps: it goes through what is in the way, and gravity and pushes never add up; set its "
+           "velocity, or make it kinematic",
+           "make " + act.body + " kinematic", [name = act.body](SceneFolder& folder) {
+             if (Body* found = folder.scene.find(name)) found->kind = MotionKind::kinematic;
+           }});
     if (act.kind != ScriptAct::Kind::velocity) continue;
+    const Vec3 added = act.vector - act.before;
+    // What is set to the same each time is given the same too, against what others do in between, but never grows.
+    const bool grows = (act.vector - h.vector).dot(added) > 0.5 * added.squaredNorm();
+    h.same_addition = in_a_row && grows && added.norm() > 1e-9 && (added - h.added).norm() < 1e-9 * added.norm()
+                          ? h.same_addition + 1
+                          : 0;
+    h.added = added;
+    const bool other = (act.vector - h.vector).norm() > 1e-9;  // than in the tick before
+    h.vector = act.vector;
+    if (h.same_addition == habit)
+      add({"velocity_added", act.body, act.script, act.line,
+           "the same " + short_text(added.norm()) + " m/s is added to the velocity of " + act.body + " every tick",
+           "it adds up with every tick, so it grows with the tick rate; body:accelerate or a force does not", "",
+           nullptr});
     const bool falls = settings.kind == MotionKind::dynamic && settings.gravity_factor != 0 &&
                        world.settings().gravity.norm() > 0 && !settings.locks.move[1];
     const bool in_air = !world.touching(*body);
@@ -78,7 +156,9 @@ void SnagWatch::look_at_acts(Play& play) {
     const bool along =
         before > 1e-6 && act.vector.norm() > 1e-6 && act.vector.normalized().dot(act.before.normalized()) > 1 - 1e-9;
     h.same_ratio =
-        in_a_row && along && std::abs(ratio - 1) > 1e-6 && std::abs(ratio - h.ratio) < 1e-6 ? h.same_ratio + 1 : 0;
+        in_a_row && along && other && !set_before && std::abs(ratio - 1) > 1e-6 && std::abs(ratio - h.ratio) < 1e-6
+            ? h.same_ratio + 1
+            : 0;
     h.ratio = ratio;
     if (h.same_height_speed == habit)
       add({"lost_gravity", act.body, act.script, act.line,

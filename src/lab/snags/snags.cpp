@@ -65,12 +65,15 @@ class Search {
       force_times_dt(text);
       forgotten_timers(text);
       lost_tags(text);
+      uncalled_functions(text);
+      no_handlers(text);
       for (const Body& body : scene_.bodies)
         for (const ScriptUse& use : body.scripts)
           if (use.file == text.file) {
             pushed_but_fixed(text, body);
             deaf_body(text, body);
             zero_dials(text, body);
+            lost_dial_tags(use, body);
           }
     }
     for (const SceneZone& zone : scene_.zones)
@@ -102,6 +105,45 @@ class Search {
           if (other.words[k].quoted && (other.words[k].text == stem || other.words[k].text == text.file)) return;
       }
     add({"idle_script", "", text.file, 1, text.file + " is on no body", "nothing in it will ever run", "", nullptr});
+  }
+
+  // Modules give their functions to others by fields and `return`.
+  void uncalled_functions(const Text& text) {
+    for (std::size_t i = 0; i < text.words.size(); ++i)
+      if (text.at(i) == "return" && i + 1 < text.words.size() && text.words[i].line == text.words.back().line) return;
+    for (const ScriptFunction& f : text.functions) {
+      if (f.name.find_first_of(".:") != std::string::npos) continue;
+      int named = 0;
+      for (const ScriptWord& word : text.words)
+        if (!word.quoted && word.text == f.name) ++named;
+      if (named < 2)
+        add({"uncalled_function", "", text.file, f.line, "nothing calls the function " + f.name,
+             "what it does will never happen; handlers are called on.tick, on.touch and so on", "", nullptr});
+    }
+  }
+
+  void no_handlers(const Text& text) {
+    if (!carried(text.file) || text.words.empty()) return;
+    for (std::size_t i = 0; i + 1 < text.words.size(); ++i) {
+      const std::string word = text.at(i);
+      // Whatever it does as it is put on its body counts, too.
+      const bool acts = word == ":" || word == "build_on" || word == "require" || word == "after" || word == "every" ||
+                        word == "print" || (word == "on" && text.at(i + 1) == ".") ||
+                        (word == "body" && text.at(i + 1) == ".");
+      if (acts && !text.words[i].quoted) return;
+    }
+    add({"no_handlers", "", text.file, 1, text.file + " has no handlers: nothing in it is called while it plays",
+         "a script acts in on.tick, on.touch and the like", "", nullptr});
+  }
+
+  void lost_dial_tags(const ScriptUse& use, const Body& body) {
+    for (const auto& [dial, value] : use.dials) {
+      const auto* named = std::get_if<NamedThing>(&value);
+      if (!named || named->kind != NamedKind::tag || named->name.empty() || tag_exists(named->name)) continue;
+      add({"lost_tag", body.name, use.file, 0,
+           "dial " + dial + " of " + body.name + " names the tag \"" + named->name + "\", which no body has",
+           "it will never be anyone's", "", nullptr});
+    }
   }
 
   void misspelt_handlers(const Text& text) {
@@ -231,9 +273,11 @@ class Search {
   void zero_dials(const Text& text, const Body& body) {
     if (!dials_.contains(text.file)) dials_[text.file] = read_script(text.file, folder_.scripts).dials;
     for (const Dial& dial : dials_[text.file]) {
-      double value = dial.value;
+      const auto* declared = std::get_if<double>(&dial.default_value);
+      if (!declared) continue;
+      double value = *declared;
       for (const ScriptUse& use : body.scripts)
-        if (use.file == text.file && use.dials.contains(dial.name)) value = use.dials.at(dial.name);
+        if (use.file == text.file && use.dials.contains(dial.name)) value = number_of(use.dials.at(dial.name));
       if (value != 0) continue;
       int line = zeroed_push(text, dial.name);
       for (std::size_t i = 0; line == 0 && i + 2 < text.words.size(); ++i) {
@@ -251,14 +295,13 @@ class Search {
       add({"zero_dial", body.name, text.file, line,
            "dial " + dial.name + " of " + body.name + " is 0, and the push on this line is multiplied by it",
            "nothing will happen until it is turned up",
-           dial.default_value != 0 ? "set it to " + number_text(dial.default_value) + ", as the script declares it"
-                                   : "",
-           dial.default_value != 0 ? mend_of(body.name,
-                                             [file = text.file, dial = dial.name](Body& its) {
-                                               for (ScriptUse& use : its.scripts)
-                                                 if (use.file == file) use.dials.erase(dial);
-                                             })
-                                   : std::function<void(SceneFolder&)>()});
+           *declared != 0 ? "set it to " + number_text(*declared) + ", as the script declares it" : "",
+           *declared != 0 ? mend_of(body.name,
+                                    [file = text.file, dial = dial.name](Body& its) {
+                                      for (ScriptUse& use : its.scripts)
+                                        if (use.file == file) use.dials.erase(dial);
+                                    })
+                          : std::function<void(SceneFolder&)>()});
     }
   }
 

@@ -37,7 +37,9 @@ class SnagWatch {
     int ticks_running = 0;      // in a row
     int same_height_speed = 0;  // in a row: the vertical speed was set to what it was set to before
     int same_ratio = 0;         // in a row: the velocity was multiplied by the same factor
+    int same_addition = 0;      // in a row: the same was added to the velocity
     double vertical = 0, ratio = 1;
+    Vec3 added = Vec3::Zero(), vector = Vec3::Zero();
   };
   struct Held {
     std::int64_t last_tick = -1;
@@ -45,6 +47,8 @@ class SnagWatch {
   };
   void add(Snag snag);
   void look_at_acts(Play& play);
+  void look_at_held_back(Play& play, const ScriptAct& act, const BodySettings& settings);
+  void look_at_impulse(Play& play, const ScriptAct& act, BodyHandle body);
   void look_at_pushes(Play& play);
   void look_at_bounces(Play& play);
   void look_at_bodies(Play& play);

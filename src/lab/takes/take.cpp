@@ -276,12 +276,12 @@ void TakeRecorder::look_at_dials(const Play& play) {
       const std::string name = body.name + ".dials." + dial.script + "/" + dial.name;
       const auto known = take_.number_of.find(name);
       if (known != take_.number_of.end()) {
-        number_now_[known->second] = dial.value;
+        number_now_[known->second] = number_of(dial.value);
         continue;
       }
       take_.number_of[name] = take_.numbers.size();
       take_.numbers.push_back({name, dial.unit, take_.ticks, PackedRows(number_columns)});
-      number_now_.push_back(dial.value);
+      number_now_.push_back(number_of(dial.value));
     }
   }
 }

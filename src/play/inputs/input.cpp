@@ -50,7 +50,12 @@ Json text_of(const Input& input) {
       json["radius"] = input.blast.radius;
       json["impulse"] = input.blast.impulse;
       json["falloff"] = falloffs.at(static_cast<std::size_t>(input.blast.falloff));
-      json["lift"] = input.blast.lift;
+      json["upward"] = input.blast.upward;
+      if (input.blast.lift != 0) json["lift"] = input.blast.lift;
+      break;
+    case Input::Kind::point:
+      json["eye"] = vector(input.point);
+      json["way"] = vector(input.vector);
       break;
     case Input::Kind::cut:
       json["cut"] = input.name;
@@ -119,12 +124,17 @@ class LineReader {
       in.blast.at = vector("blast");
       in.blast.radius = number("radius", in.blast.radius);
       in.blast.impulse = number("impulse", in.blast.impulse);
+      in.blast.upward = number("upward", 0);
       in.blast.lift = number("lift", 0);
       if (json_.contains("falloff")) {
         const auto found = std::find(falloffs.begin(), falloffs.end(), text("falloff"));
         if (found == falloffs.end()) fail("wants a \"falloff\" of even, linear or square");
         in.blast.falloff = static_cast<Falloff>(found - falloffs.begin());
       }
+    } else if (json_.contains("eye")) {
+      in.kind = Input::Kind::point;
+      in.point = vector("eye");
+      in.vector = vector("way");
     } else if (json_.contains("cut")) {
       in.kind = Input::Kind::cut;
       in.name = text("cut");
@@ -150,7 +160,8 @@ class LineReader {
         {"carry", {}},
         {"drop", {}},
         {"flick", {"at", "impulse"}},
-        {"blast", {"radius", "impulse", "falloff", "lift"}},
+        {"blast", {"radius", "impulse", "falloff", "upward", "lift"}},
+        {"eye", {"way"}},
         {"cut", {"at", "normal"}},
         {"set", {}},
         {"script", {"text"}}};
@@ -160,7 +171,7 @@ class LineReader {
       if (!kind.empty()) fail("is two inputs in one, " + kind + " and " + key + "; give each a line");
       kind = key;
     }
-    if (kind.empty()) fail("wants one of action, grab, carry, drop, flick, blast, cut, set, script");
+    if (kind.empty()) fail("wants one of action, grab, carry, drop, flick, blast, eye, cut, set, script");
     const std::vector<std::string>& known = fields.at(kind);
     for (const auto& [key, value] : json_.items()) {
       if (key == "tick" || key == "time" || key == kind || std::find(known.begin(), known.end(), key) != known.end())

@@ -20,6 +20,7 @@ struct Input {
     drop,    ///< the hand lets go
     flick,   ///< an impulse `vector` (N·s) on `name` at `point` (scene frame)
     blast,   ///< `blast` goes off
+    point,   ///< the pointer's ray: from `point`, the eye, along `vector` (scene frame)
     cut,     ///< the knife cuts `name` by the plane through `point` across `vector` (scene frame)
     set,     ///< `name` is a setting: "fender.mass=4" (scene/properties/setting_place.h)
     script   ///< the script `name` goes on with `text`

@@ -5,6 +5,7 @@
 
 #include "dynamics/world/blast.h"
 #include "geometry/base/error.h"
+#include "scene/document/dials.h"
 #include "scene/document/idle.h"
 #include "script/calls/setting.h"
 
@@ -89,6 +90,9 @@ void Play::apply(const Input& input) {
     case Input::Kind::blast:
       scripts_.acting("blast");
       scripts_.blown(input.blast.at, set_off(world, input.blast));
+      break;
+    case Input::Kind::point:
+      scripts_.point(input.point, input.vector);
       break;
     case Input::Kind::cut:
       cut(input);
@@ -262,10 +266,13 @@ Value Play::set_dial(SettingPlace& place, const Value& value) {
   std::vector<Dial> meant = scripts_.dials(body);
   find_dial(meant, {place.script, place.name}, place_text(place));
   place.script = meant[0].script;
-  const auto* number = std::get_if<double>(&value);
-  if (!number) throw Error(place_text(place), "wants a number");
-  scripts_.set_dial(body, place.script, place.name, *number);
-  return meant[0].value;
+  const DialValue wanted = dial_value_of(value, place_text(place));
+  const auto* named = std::get_if<NamedThing>(&wanted);
+  if (named && !named->name.empty() && named->kind != NamedKind::tag &&
+      thing_meant(running_.scene, *running_.body_of(body), *named).empty())
+    throw Error(place_text(place), "there is no " + named_word(named->kind) + " called " + named->name);
+  scripts_.set_dial(body, place.script, place.name, wanted);
+  return value_of(meant[0].value);
 }
 
 void Play::set(const SettingPlace& of, const Value& value) {
@@ -292,15 +299,11 @@ void Play::set(const SettingPlace& of, const Value& value) {
 void Play::set_from_text(const std::string& assignment) {
   const SettingText setting = setting_named(running_.scene, assignment);
   const std::string where = place_text(setting.place);
-  PropertyInfo number;
-  const PropertyInfo* info = info_at(setting.place);
-  if (setting.place.of == SettingOf::dial) {
-    std::vector<Dial> meant = scripts_.dials(body_called(setting.place.owner));
-    find_dial(meant, {setting.place.script, setting.place.name}, where);
-    number.unit = meant[0].unit;
-    info = &number;
-  }
-  set(setting.place, value_from_text(*info, setting.value, where));
+  if (setting.place.of != SettingOf::dial)
+    return set(setting.place, value_from_text(*info_at(setting.place), setting.value, where));
+  std::vector<Dial> meant = scripts_.dials(body_called(setting.place.owner));
+  find_dial(meant, {setting.place.script, setting.place.name}, where);
+  set(setting.place, value_of(dial_from_text(meant[0], setting.value, where)));
 }
 
 }  // namespace bronvel

@@ -13,13 +13,14 @@
 #include "dynamics/settings/zone.h"
 #include "geometry/meshes/model.h"
 #include "scene/document/breaking.h"
+#include "scene/document/dial_value.h"
 
 namespace bronvel {
 
 /// A script on a body, with this body's own settings of its dials.
 struct ScriptUse {
-  std::string file;                     ///< within the scene's scripts/ folder, "nudge.lua"
-  std::map<std::string, double> dials;  ///< only those that differ from the script's own values
+  std::string file;                        ///< within the scene's scripts/ folder, "nudge.lua"
+  std::map<std::string, DialValue> dials;  ///< only those that differ from the script's own values
   bool operator==(const ScriptUse&) const = default;
 };
 

@@ -9,6 +9,7 @@
 #include "geometry/shapes/compound.h"
 #include "geometry/shapes/parts.h"
 #include "geometry/shapes/sized.h"
+#include "scene/document/dials.h"
 #include "scene/document/names.h"
 #include "scene/edits/stamps.h"
 
@@ -104,9 +105,10 @@ class Copier {
       made.push_back(copy.name);
       scene_.bodies.push_back(std::move(copy));
     }
+    std::map<std::string, std::string> joint_copy_of;
     for (const SceneJoint& joint : joints_) {
       SceneJoint copy = joint;
-      copy.name = book_.fresh(joint.name);
+      copy.name = joint_copy_of[joint.name] = book_.fresh(joint.name);
       copy.b = copy_of[joint.b];
       copy.stamped = stamped(joint.stamped);
       if (joint.a.empty()) {
@@ -121,10 +123,28 @@ class Copier {
       }
       scene_.joints.push_back(std::move(copy));
     }
+    for (std::size_t i = 0; i < made.size(); ++i) {
+      Body& copy = *scene_.find(made[i]);
+      // In a placed stamp a dial that names a part means that of the same copy.
+      if (!copy.stamped.copy.empty()) continue;
+      for (ScriptUse& use : copy.scripts)
+        for (auto& [dial, value] : use.dials) follow(value, bodies_[i], copy_of, joint_copy_of);
+    }
     return made;
   }
 
  private:
+  // A dial of a copy names what was copied with it, and otherwise what the first one meant.
+  void follow(DialValue& value, const Body& first, const std::map<std::string, std::string>& bodies,
+              const std::map<std::string, std::string>& joints) const {
+    auto* named = std::get_if<NamedThing>(&value);
+    if (!named || (named->kind != NamedKind::body && named->kind != NamedKind::joint)) return;
+    const std::string meant = thing_meant(scene_, first, *named);
+    const auto& copies = named->kind == NamedKind::body ? bodies : joints;
+    const auto copy = copies.find(meant);
+    named->name = copy == copies.end() ? meant : copy->second;
+  }
+
   Scene& scene_;
   Names book_;
   std::vector<Body> bodies_;
@@ -152,6 +172,7 @@ void rename_body(Scene& scene, const std::string& from, const std::string& to) {
     if (joint.a == from) joint.a = to;
     if (joint.b == from) joint.b = to;
   }
+  rename_in_dials(scene, NamedKind::body, from, to);
 }
 
 void rename_joint(Scene& scene, const std::string& from, const std::string& to) {
@@ -160,6 +181,7 @@ void rename_joint(Scene& scene, const std::string& from, const std::string& to) 
   if (Names(scene).taken(to)) throw Error(from, "can't be called " + to + ", which is taken");
   for (SceneJoint& joint : scene.joints)
     if (joint.name == from) joint.name = to;
+  rename_in_dials(scene, NamedKind::joint, from, to);
 }
 
 BodyNames duplicate(Scene& scene, const BodyNames& names, const Vec3& shift) {

@@ -47,7 +47,7 @@ void take_script(Scene& scene, const std::string& file, const std::string& body)
 }
 
 void turn_dial(Scene& scene, const std::string& body, const std::string& script, const std::string& dial,
-               double value) {
+               const DialValue& value) {
   Body* found = scene.find(body);
   if (!found) return;
   for (ScriptUse& use : found->scripts)

@@ -20,6 +20,7 @@ void put_script(Scene& scene, const std::string& file, const std::string& body);
 /// Off the body, each time that it has it.
 void take_script(Scene& scene, const std::string& file, const std::string& body);
 /// The body's own setting of a dial of its script; does nothing if it does not carry the script.
-void turn_dial(Scene& scene, const std::string& body, const std::string& script, const std::string& dial, double value);
+void turn_dial(Scene& scene, const std::string& body, const std::string& script, const std::string& dial,
+               const DialValue& value);
 
 }  // namespace bronvel

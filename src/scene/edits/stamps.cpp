@@ -4,6 +4,7 @@
 #include <unordered_set>
 
 #include "geometry/base/error.h"
+#include "scene/document/dials.h"
 #include "scene/document/names.h"
 #include "scene/properties/aspects.h"
 #include "scene/properties/property.h"
@@ -255,7 +256,22 @@ void give_to_stamp(Scene& scene, const std::string& copy, const StampDifference&
   }
 }
 
+namespace {
+
+// Dials that name a part of their copy name that body or joint of the scene: the copy is about to be none.
+void name_outright(Scene& scene, const std::function<bool(const StampedFrom&)>& of) {
+  for (Body& body : scene.bodies) {
+    if (!of(body.stamped)) continue;
+    for (ScriptUse& use : body.scripts)
+      for (auto& [dial, value] : use.dials)
+        if (auto* named = std::get_if<NamedThing>(&value)) named->name = thing_meant(scene, body, *named);
+  }
+}
+
+}  // namespace
+
 void free_copy(Scene& scene, const std::string& copy) {
+  name_outright(scene, [&](const StampedFrom& from) { return from.copy == copy; });
   for (Body& body : scene.bodies)
     if (body.stamped.copy == copy) body.stamped = {};
   for (SceneJoint& joint : scene.joints)
@@ -263,6 +279,7 @@ void free_copy(Scene& scene, const std::string& copy) {
 }
 
 void remove_stamp(Scene& scene, const std::string& stamp) {
+  name_outright(scene, [&](const StampedFrom& from) { return from.stamp == stamp; });
   for (Body& body : scene.bodies)
     if (body.stamped.stamp == stamp) body.stamped = {};
   for (SceneJoint& joint : scene.joints)

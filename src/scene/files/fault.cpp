@@ -9,6 +9,7 @@
 
 #include "geometry/base/curve.h"
 #include "geometry/base/error.h"
+#include "scene/document/dials.h"
 #include "scene/document/json_place.h"
 #include "scene/document/names.h"
 #include "scene/document/voice.h"
@@ -88,6 +89,7 @@ Fault body_fault_in(const Scene& scene, const Body& b, const std::string& place)
   const auto fault = [&](const std::string& where, const std::string& what, const std::string& remedy = "") {
     return SceneFault{place + where, b.name, what, remedy};
   };
+  const bool in_stamp = place.starts_with("/stamps");
   if (const auto wrong = shape_fault(b.shape)) return fault("/shape", *wrong);
   if (Fault wrong = values_fault(body_properties(), b, place, b.name)) return wrong;
   if (!b.surface.empty() && !scene.surfaces.contains(b.surface))
@@ -105,7 +107,16 @@ Fault body_fault_in(const Scene& scene, const Body& b, const std::string& place)
     for (const auto& [dial, value] : b.scripts[i].dials) {
       if (const std::string wrong = text_fault(dial); !wrong.empty() || dial.empty())
         return fault(here + "/dials", wrong.empty() ? "has a dial without a name" : wrong);
-      if (!std::isfinite(value)) return fault(here + "/dials/" + dial, "wants a number");
+      const auto* number = std::get_if<double>(&value);
+      if (number && !std::isfinite(*number)) return fault(here + "/dials/" + dial, "wants a number");
+      const auto* word = std::get_if<std::string>(&value);
+      const auto* named = std::get_if<NamedThing>(&value);
+      if (const std::string wrong = text_fault(word ? *word : named ? named->name : ""); !wrong.empty())
+        return fault(here + "/dials/" + dial, wrong);
+      // A part's name in a stamp is that of whichever copy.
+      if (named && !named->name.empty() && !in_stamp && thing_meant(scene, b, *named).empty())
+        return fault(here + "/dials/" + dial,
+                     "names the " + named_word(named->kind) + " \"" + named->name + "\", which is not in the scene");
     }
     const auto letter = [](char c) {
       return (std::isalnum(static_cast<unsigned char>(c)) != 0 && (c & 0x80) == 0) || c == '_';

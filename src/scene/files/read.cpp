@@ -349,6 +349,19 @@ class Reader {
     }
   }
 
+  // 3.5, true, "soft", or a thing by its name: {"body": "gate"}.
+  DialValue dial(const Json& json, const std::string& place) const {
+    if (json.is_number()) return json.get<double>();
+    if (json.is_boolean()) return json.get<bool>();
+    if (json.is_string()) return json.get<std::string>();
+    if (json.is_object() && json.size() == 1 && json.begin()->is_string())
+      for (int kind = 0; kind < std::ssize(named_words); ++kind)
+        if (json.begin().key() == named_words[kind])
+          return NamedThing{static_cast<NamedKind>(kind), json.begin()->get<std::string>()};
+    file_.fail(place, "wants a number, true or false, a word, or a thing by its name as {\"body\": \"gate\"}, got " +
+                          got(json));
+  }
+
   void scripts(const Json& json, const std::string& place, Body& b) const {
     if (!json.is_array()) file_.fail(place, "wants a list [ … ], got " + got(json));
     for (std::size_t i = 0; i < json.size(); ++i) {
@@ -358,8 +371,7 @@ class Reader {
       use.file = file_.string(json[i], here, "file", "");
       if (json[i].contains("dials"))
         for (const auto& [name, setting] : file_.object(json[i]["dials"], here + "/dials").items()) {
-          if (!setting.is_number()) file_.fail(here + "/dials/" + name, "wants a number, got " + got(setting));
-          use.dials[name] = setting.get<double>();
+          use.dials[name] = dial(setting, here + "/dials/" + name);
         }
       b.scripts.push_back(use);
     }

@@ -204,7 +204,11 @@ Json body_schema(const Json& name) {
   body["meets"] = described(names_schema(), "groups that it collides with; none named: all");
   body["colour"] = literal(R"({"type": "string", "pattern": "^#[0-9A-Fa-f]{6}$"})");
   body["tags"] = names_schema();
-  const Json dials = literal(R"({"type": "object", "additionalProperties": {"type": "number"}})");
+  Json thing = literal(R"({"type": "object", "minProperties": 1, "maxProperties": 1, "additionalProperties": false})");
+  for (const char* kind : named_words) thing["properties"][kind] = literal(R"({"type": "string"})");
+  Json dials = literal(R"({"type": "object", "additionalProperties": {}})");
+  dials["additionalProperties"]["anyOf"] = Json::array(
+      {literal(R"({"type": "number"})"), literal(R"({"type": "boolean"})"), literal(R"({"type": "string"})"), thing});
   const Json file = literal(R"({"type": "string", "pattern": "^[A-Za-z0-9_][A-Za-z0-9_.-]*\\.lua$"})");
   body["scripts"] = list_of(closed_object({{"file", file}, {"dials", dials}}, {"file"}));
   body["looks"] = described(closed_object({{"model", text()},

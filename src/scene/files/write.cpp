@@ -114,7 +114,11 @@ Json body(const Body& b, const Models& models) {
   if (!b.tags.empty()) json["tags"] = b.tags;
   for (const ScriptUse& use : b.scripts) {
     Json script{{"file", use.file}};
-    if (!use.dials.empty()) script["dials"] = use.dials;
+    for (const auto& [dial, setting] : use.dials)
+      if (const auto* named = std::get_if<NamedThing>(&setting))
+        script["dials"][dial] = {{named_word(named->kind), named->name}};
+      else
+        script["dials"][dial] = value(value_of(setting));
     json["scripts"].push_back(script);
   }
   if (b.looks) {

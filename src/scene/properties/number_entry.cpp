@@ -1,6 +1,7 @@
 // Reading typed numbers.
 #include "scene/properties/number_entry.h"
 
+#include <cctype>
 #include <charconv>
 #include <cmath>
 #include <string_view>
@@ -12,10 +13,10 @@ namespace bronvel {
 namespace {
 
 // Recursive descent over sum := product (± product)*, product := factor (*/ factor)*, factor := ±factor | (sum) |
-// number.
+// number | name.
 class Entry {
  public:
-  explicit Entry(std::string_view text) : rest_(text) {}
+  Entry(std::string_view text, const EntryNames& names) : rest_(text), names_(names) {}
 
   std::optional<double> sum() {
     auto left = product();
@@ -65,6 +66,7 @@ class Entry {
       return next(')') ? value : std::nullopt;
     }
     blank();
+    if (const auto named = name()) return named;
     double value = 0;
     const auto [end, fault] = std::from_chars(rest_.data(), rest_.data() + rest_.size(), value);
     if (fault != std::errc()) return std::nullopt;
@@ -72,7 +74,17 @@ class Entry {
     return value;
   }
 
+  std::optional<double> name() {
+    std::size_t length = 0;
+    while (length < rest_.size() && (std::isalpha(static_cast<unsigned char>(rest_[length])) != 0)) ++length;
+    const auto found = names_.find(std::string(rest_.substr(0, length)));
+    if (length == 0 || found == names_.end()) return std::nullopt;
+    rest_.remove_prefix(length);
+    return found->second;
+  }
+
   std::string_view rest_;
+  const EntryNames& names_;
   char taken_ = 0;
   int depth_ = 0;
 };
@@ -98,8 +110,8 @@ std::optional<double> unit_factor(std::string_view typed, std::string_view unit)
 
 }  // namespace
 
-std::optional<double> entered_number(const std::string& text, const std::string& unit) {
-  Entry entry(text);
+std::optional<double> entered_number(const std::string& text, const std::string& unit, const EntryNames& names) {
+  Entry entry(text, names);
   const auto value = entry.sum();
   if (!value) return std::nullopt;
   std::string_view typed = entry.rest();
@@ -109,7 +121,7 @@ std::optional<double> entered_number(const std::string& text, const std::string&
   return *value * *factor;
 }
 
-std::optional<NumberChange> entered_change(const std::string& text, const std::string& unit) {
+std::optional<NumberChange> entered_change(const std::string& text, const std::string& unit, const EntryNames& names) {
   const std::size_t start = text.find_first_not_of(' ');
   if (start == std::string::npos) return std::nullopt;
   std::string rest = text.substr(start);
@@ -129,7 +141,7 @@ std::optional<NumberChange> entered_change(const std::string& text, const std::s
     change.kind = NumberChange::Kind::plus;
     rest = rest.substr(1);
   }
-  const auto number = entered_number(rest, change.kind == NumberChange::Kind::times ? "" : unit);
+  const auto number = entered_number(rest, change.kind == NumberChange::Kind::times ? "" : unit, names);
   if (!number || (divides && *number == 0)) return std::nullopt;
   change.number = divides ? 1 / *number : *number;
   return change;

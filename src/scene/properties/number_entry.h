@@ -1,6 +1,7 @@
 // Numbers as people type them: "12*3", "2.5 kN", "(1+2)/4 m".
 #pragma once
 
+#include <map>
 #include <optional>
 #include <string>
 
@@ -8,8 +9,9 @@ namespace bronvel {
 
 /// The value in `unit` of what was typed: a sum of + − * / and brackets, then, if wanted, a unit that is `unit` itself
 /// or it with a prefix from µ to G (for kg: g and t as well; for m: mm, cm, km; for rad and rad/s: deg or ° too).
-/// Empty if it can't be read or is not finite.
-std::optional<double> entered_number(const std::string& text, const std::string& unit);
+/// Empty if it can't be read or is not finite. A name of `names` may stand for its number: "0.9*weight".
+using EntryNames = std::map<std::string, double>;
+std::optional<double> entered_number(const std::string& text, const std::string& unit, const EntryNames& names = {});
 
 /// What was typed for several values at once: a number for all, or a change of each: "×1.5" or "*1.5", "/2", "+2", and
 /// "+-2" to take away.
@@ -21,6 +23,7 @@ struct NumberChange {
     return kind == Kind::times ? value * number : kind == Kind::plus ? value + number : number;
   }
 };
-std::optional<NumberChange> entered_change(const std::string& text, const std::string& unit);
+std::optional<NumberChange> entered_change(const std::string& text, const std::string& unit,
+                                           const EntryNames& names = {});
 
 }  // namespace bronvel

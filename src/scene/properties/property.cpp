@@ -104,11 +104,17 @@ std::string value_text(const Value& value) {
   if (const auto* q = std::get_if<Quat>(&value))
     return "(" + number_text(q->x()) + ", " + number_text(q->y()) + ", " + number_text(q->z()) + ", " +
            number_text(q->w()) + ")";
+  if (const auto* named = std::get_if<NamedThing>(&value)) return named->name.empty() ? "none" : named->name;
   return "nothing";
+}
+
+Value value_of(const DialValue& dial) {
+  return std::visit([](const auto& value) { return Value(value); }, dial);
 }
 
 std::string assignable_text(const Value& value) {
   if (const auto* s = std::get_if<std::string>(&value)) return *s;
+  if (const auto* named = std::get_if<NamedThing>(&value)) return named->name.empty() ? "none" : named->name;
   if (std::holds_alternative<std::monostate>(value)) return "none";
   std::string text = value_text(value);
   std::erase_if(text, [](char c) { return c == '(' || c == ')' || c == ' '; });

@@ -12,8 +12,8 @@
 
 namespace bronvel {
 
-/// A property's value. `monostate` means not set (an own value left to the surface).
-using Value = std::variant<std::monostate, double, bool, std::string, Vec3, Quat>;
+/// A property's value, or a dial's. `monostate` means not set (an own value left to the surface).
+using Value = std::variant<std::monostate, double, bool, std::string, Vec3, Quat, NamedThing>;
 bool operator==(const Value& a, const Value& b) = delete;
 bool same_value(const Value& a, const Value& b);
 
@@ -70,6 +70,8 @@ std::string value_text(const Value& value);
 
 /// As `value_from_text` reads it back, exact: "3.5", "1,2,3", "oak"; "none" for a value that is not set.
 std::string assignable_text(const Value& value);
+
+Value value_of(const DialValue& dial);
 
 /// Reads what a user typed after `--set name=`: a number, with a unit and as a sum if one likes ("30MPa", "12*3");
 /// three or four numbers parted by commas, with or without the brackets of scene.json; a word. Throws Error, placed at

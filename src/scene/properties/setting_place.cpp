@@ -164,6 +164,14 @@ bool in_scene(const Scene& scene, const SettingPlace& place) {
   return scene.find(place.owner) != nullptr;
 }
 
+DialValue dial_value_of(const Value& value, const std::string& where) {
+  if (const auto* number = std::get_if<double>(&value)) return *number;
+  if (const auto* on = std::get_if<bool>(&value)) return *on;
+  if (const auto* word = std::get_if<std::string>(&value)) return *word;
+  if (const auto* named = std::get_if<NamedThing>(&value)) return *named;
+  throw Error(where, "is a dial, which this can't be a value of");
+}
+
 Value value_at(const Scene& scene, const SettingPlace& place) {
   Value value;
   if (place.of != SettingOf::dial) {
@@ -174,7 +182,7 @@ Value value_at(const Scene& scene, const SettingPlace& place) {
   if (!body) return value;
   for (const ScriptUse& use : body->scripts)
     if (place.script.empty() || use.file == place.script)
-      if (const auto dial = use.dials.find(place.name); dial != use.dials.end()) return dial->second;
+      if (const auto dial = use.dials.find(place.name); dial != use.dials.end()) return value_of(dial->second);
   return value;
 }
 
@@ -185,7 +193,7 @@ void set_value_at(Scene& scene, const SettingPlace& place, const Value& value) {
     if (!body) throw Error(place.owner, "is no longer in the scene");
     for (ScriptUse& use : body->scripts)
       if (place.script.empty() || use.file == place.script) {
-        use.dials[place.name] = std::get<double>(value);
+        use.dials[place.name] = dial_value_of(value, where);
         return;
       }
     throw Error(place.owner, "no longer carries " + place.script);

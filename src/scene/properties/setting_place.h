@@ -42,6 +42,9 @@ const PropertyInfo* info_at(const SettingPlace& place);
 /// Whether the scene has the thing, of a dial the body.
 bool in_scene(const Scene& scene, const SettingPlace& place);
 
+/// Throws Error, placed at `where`, for what no dial can be set to.
+DialValue dial_value_of(const Value& value, const std::string& where);
+
 /// The scene's value. Nothing (`monostate`) for a dial that is as its script declares it, and where the thing is gone.
 Value value_at(const Scene& scene, const SettingPlace& place);
 

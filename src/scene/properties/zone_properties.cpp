@@ -89,7 +89,8 @@ std::optional<std::size_t> size_of(const Shape& shape, const std::string& name) 
 std::vector<ZoneProperty> make_form_list() {
   constexpr const char* what = "What is it?";
   std::vector<ZoneProperty> list;
-  for (const char* name : {"size_x", "size_y", "size_z", "radius", "length", "height"}) {
+  for (const char* name :
+       {"size_x", "size_y", "size_z", "radius", "length", "height", "reach_x", "reach_y", "reach_z"}) {
     ZoneProperty p =
         listed::described<SceneZone>(PropertyKind::optional_number, name, name, "m", what, "of the zone's shape");
     std::replace(p.label.begin(), p.label.end(), '_', ' ');

@@ -3,6 +3,8 @@
 
 #include "geometry/base/error.h"
 #include "geometry/shapes/parts.h"
+#include "scene/document/dials.h"
+#include "scene/document/ways.h"
 #include "script/calls/cost.h"
 #include "script/calls/host_state.h"
 #include "script/calls/values.h"
@@ -165,6 +167,22 @@ std::vector<std::string>* tags_of(lua_State* lua, BodyHandle body) {
   return found ? &found->tags : nullptr;
 }
 
+// The fellow of the same copy of a stamp by its name in the stamp: a body, or a joint. Nothing where there is none.
+int part(lua_State* lua) {
+  const BodyHandle body = take_body(lua, 1, "body:part");
+  const std::string name = take_text(lua, 2, "body:part", "the name of a body or joint of its stamp");
+  const RunningScene& running = HostState::of(lua).running;
+  Sandbox::of(lua).take_off(cost::of_name(running.scene.bodies.size() + running.scene.joints.size()));
+  const Body* self = running.body_of(body);
+  lua_pushnil(lua);
+  if (!self || self->stamped.copy.empty()) return 1;
+  if (const auto found = running.find(thing_meant(running.scene, *self, {NamedKind::body, name})))
+    push(lua, *found);
+  else if (const auto joint = running.find_joint(thing_meant(running.scene, *self, {NamedKind::joint, name})))
+    push(lua, *joint);
+  return 1;
+}
+
 int has(lua_State* lua) {
   const BodyHandle body = take_body(lua, 1, "body:has");
   const std::string tag = take_text(lua, 2, "body:has", "a tag's name");
@@ -295,7 +313,8 @@ int index(lua_State* lua) {
   } else if (key == "tags") {
     push_tags(lua, body);
   } else if (key == "up" || key == "forward" || key == "left") {
-    const Vec3 axis = key == "up" ? Vec3::Unit(1) : key == "forward" ? Vec3(-Vec3::Unit(2)) : Vec3(-Vec3::Unit(0));
+    const Ways ways = ways_of_body(world.settings());
+    const Vec3 axis = key == "up" ? ways.up : key == "forward" ? ways.forward : Vec3(-ways.across);
     push(lua, Vec3(world.motion(body).pose.orientation * axis));
   } else if (const Property* p = find_property(std::string(key))) {
     push_value(lua, state.running.value(body, *p));
@@ -381,25 +400,26 @@ Value take_value(lua_State* lua, int index, const PropertyInfo& property, const 
 }
 
 void open_bodies(lua_State* lua) {
-  const Named methods[] = {{"force", lua_guarded<force>},
-                           {"impulse", lua_guarded<impulse>},
-                           {"torque", lua_guarded<torque>},
-                           {"angular_impulse", lua_guarded<angular_impulse>},
-                           {"accelerate", lua_guarded<accelerate>},
-                           {"halt", lua_guarded<halt>},
-                           {"place", lua_guarded<place>},
-                           {"advance", lua_guarded<advance>},
-                           {"ride", lua_guarded<ride>},
-                           {"remove", lua_guarded<remove>},
-                           {"slice", lua_guarded<slice>},
-                           {"shatter", lua_guarded<shatter>},
-                           {"has", lua_guarded<has>},
-                           {"tag", lua_guarded<tag>},
-                           {"untag", lua_guarded<untag>},
-                           {"velocity_at", lua_guarded<velocity_at>},
-                           {"to_scene", lua_guarded<to_scene>},
-                           {"to_local", lua_guarded<to_local>}};
-  const Named others[] = {{"__eq", lua_guarded<equal>}};
+  const NamedCall methods[] = {{"force", lua_guarded<force>},
+                               {"impulse", lua_guarded<impulse>},
+                               {"torque", lua_guarded<torque>},
+                               {"angular_impulse", lua_guarded<angular_impulse>},
+                               {"accelerate", lua_guarded<accelerate>},
+                               {"halt", lua_guarded<halt>},
+                               {"place", lua_guarded<place>},
+                               {"advance", lua_guarded<advance>},
+                               {"ride", lua_guarded<ride>},
+                               {"remove", lua_guarded<remove>},
+                               {"slice", lua_guarded<slice>},
+                               {"shatter", lua_guarded<shatter>},
+                               {"has", lua_guarded<has>},
+                               {"part", lua_guarded<part>},
+                               {"tag", lua_guarded<tag>},
+                               {"untag", lua_guarded<untag>},
+                               {"velocity_at", lua_guarded<velocity_at>},
+                               {"to_scene", lua_guarded<to_scene>},
+                               {"to_local", lua_guarded<to_local>}};
+  const NamedCall others[] = {{"__eq", lua_guarded<equal>}};
   open_kind(lua, Kind::body, methods, lua_guarded<index>, lua_guarded<set_index>, others);
 }
 

@@ -2,7 +2,11 @@
 #include <array>
 #include <cmath>
 
+#include "scene/document/dials.h"
+#include "scene/document/names.h"
+#include "script/calls/cost.h"
 #include "script/calls/host_state.h"
+#include "script/calls/setting.h"
 #include "script/calls/values.h"
 #include "script/reference/reference.h"
 
@@ -58,7 +62,87 @@ std::string field_text(lua_State* lua, int table, const char* key) {
   return value;
 }
 
-// dials { name = { value, unit =, from =, to =, tip = } } or dials { name = value }.
+// Of { tag = "crate", … }: a thing by its name. None for other tables.
+std::optional<NamedThing> take_named(lua_State* lua, int table, const std::string& dial) {
+  for (int kind = 0; kind < std::ssize(named_words); ++kind) {
+    lua_getfield(lua, table, named_words[kind]);
+    const bool there = !lua_isnil(lua, -1);
+    if (there && lua_type(lua, -1) != LUA_TSTRING)
+      throw ScriptFault("dial " + dial + ": " + named_words[kind] + " wants a name, \"\" for none, got " +
+                        readable(lua, -1));
+    const std::string name = there ? lua_tostring(lua, -1) : "";
+    lua_pop(lua, 1);
+    if (!there) continue;
+    if (const std::string fault = text_fault(name); !fault.empty()) throw ScriptFault("dial " + dial + " " + fault);
+    return NamedThing{static_cast<NamedKind>(kind), name};
+  }
+  return std::nullopt;
+}
+
+// one_of = { "soft", "hard" }.
+std::vector<std::string> take_words(lua_State* lua, int table, const std::string& dial) {
+  constexpr lua_Integer most_words = 64;
+  std::vector<std::string> words;
+  lua_getfield(lua, table, "one_of");
+  if (!lua_istable(lua, -1))
+    throw ScriptFault("dial " + dial + " is a word, and wants those that it may be: one_of = { \"soft\", \"hard\" }");
+  const auto count = static_cast<lua_Integer>(lua_rawlen(lua, -1));
+  if (count > most_words) throw ScriptFault("dial " + dial + ": one_of may have 64 words");
+  for (lua_Integer i = 1; i <= count; ++i) {
+    lua_rawgeti(lua, -1, i);
+    words.push_back(take_text(lua, -1, ("dial " + dial + ", one_of").c_str(), "words"));
+    if (const std::string fault = text_fault(words.back()); !fault.empty())
+      throw ScriptFault("dial " + dial + ", one_of " + fault);
+    lua_pop(lua, 1);
+  }
+  lua_pop(lua, 1);
+  return words;
+}
+
+void take_range(Dial& dial, double from, double to) {
+  dial.from = from;
+  dial.to = to;
+  if (!std::isfinite(number_of(dial.default_value)) || !(dial.from < dial.to))
+    throw ScriptFault("dial " + dial.name + " wants a value that is a number, and from below to");
+}
+
+// What stands for a dial on top of the stack: 3, true, { 3, unit =, from =, to = }, { true },
+// { "soft", one_of = { … } } or { tag = "crate" }; a table may have a tip.
+void take_dial(lua_State* lua, Dial& dial) {
+  const int top = lua_gettop(lua);
+  const bool in_table = lua_istable(lua, top);
+  if (in_table) {
+    dial.tip = field_text(lua, top, "tip");
+    if (const auto named = take_named(lua, top, dial.name)) {
+      dial.default_value = *named;
+      return;
+    }
+    lua_rawgeti(lua, top, 1);
+  }
+  const int type = lua_type(lua, -1);
+  if (type == LUA_TBOOLEAN) {
+    dial.default_value = lua_toboolean(lua, -1) != 0;
+  } else if (type == LUA_TSTRING && in_table) {
+    dial.default_value = std::string(lua_tostring(lua, -1));
+    dial.words = take_words(lua, top, dial.name);
+    if (const std::string fault = dial_fault(dial, dial.default_value); !fault.empty())
+      throw ScriptFault("dial " + dial.name + " " + fault);
+  } else {
+    const double value = take_number(lua, -1, ("dial " + dial.name).c_str(),
+                                     "a number, true or false, a word with one_of, or a thing: { tag = \"crate\" }");
+    dial.default_value = value;
+    if (in_table) {
+      dial.unit = field_text(lua, top, "unit");
+      take_range(dial, field_number(lua, top, "from", std::min(0.0, 2 * value), dial.name),
+                 field_number(lua, top, "to", value == 0 ? 1 : std::max(0.0, 2 * value), dial.name));
+    } else {
+      take_range(dial, std::min(0.0, 2 * value), value == 0 ? 1 : std::max(0.0, 2 * value));
+    }
+  }
+  lua_settop(lua, top);
+}
+
+// dials { name = …, … }: see `take_dial`.
 int declare_dials(lua_State* lua) {
   HostState& state = HostState::of(lua);
   ScriptInstance& instance = state.now();
@@ -70,25 +154,15 @@ int declare_dials(lua_State* lua) {
     Dial dial;
     dial.script = instance.file;
     dial.name = lua_tostring(lua, -2);
-    if (lua_istable(lua, -1)) {
-      const int table = lua_gettop(lua);
-      lua_rawgeti(lua, table, 1);
-      dial.default_value = take_number(lua, -1, ("dial " + dial.name).c_str(), "a number first");
-      lua_pop(lua, 1);
-      dial.unit = field_text(lua, table, "unit");
-      dial.tip = field_text(lua, table, "tip");
-      dial.from = field_number(lua, table, "from", std::min(0.0, 2 * dial.default_value), dial.name);
-      dial.to = field_number(lua, table, "to", dial.default_value == 0 ? 1 : std::max(0.0, 2 * dial.default_value),
-                             dial.name);
-    } else {
-      dial.default_value = take_number(lua, -1, ("dial " + dial.name).c_str(), "a number");
-      dial.from = std::min(0.0, 2 * dial.default_value);
-      dial.to = dial.default_value == 0 ? 1 : std::max(0.0, 2 * dial.default_value);
-    }
-    if (!std::isfinite(dial.default_value) || !(dial.from < dial.to))
-      throw ScriptFault("dial " + dial.name + " wants a value that is a number, and from below to");
+    take_dial(lua, dial);
+    // A setting of another kind is of what the script declared before.
     const auto set = instance.settings.find(dial.name);
-    dial.value = set == instance.settings.end() ? dial.default_value : set->second;
+    const bool fits = set != instance.settings.end() && dial_fault(dial, set->second).empty();
+    dial.value = fits ? set->second : dial.default_value;
+    if (set != instance.settings.end() && !fits)
+      state.report(LogLevel::warning, instance,
+                   "dial " + dial.name + " is set to " + value_text(value_of(set->second)) + " in the scene, but " +
+                       dial_fault(dial, set->second) + "; it is as the script declares it");
     state.sandbox.spend(20 + static_cast<std::int64_t>(instance.dials.size() / 8));
     declared.push_back(dial);
   }
@@ -115,15 +189,47 @@ int refuse_dial(lua_State* lua) {
   throw ScriptFault("dials." + readable(lua, 2) + " can't be set by the script; keep what changes in a local");
 }
 
+// What a dial names, as scripts use it: bodies, joints and zones themselves, of all else the name. Nothing where it
+// names none, or what is gone.
+void push_named(lua_State* lua, const HostState& state, const NamedThing& named) {
+  const RunningScene& running = state.running;
+  std::string name = named.name;
+  const Body* self = running.body_of(state.heads[state.current].body);
+  const bool part = self && !self->stamped.copy.empty();
+  if (part || named.kind != NamedKind::body) {
+    Sandbox::of(lua).take_off(cost::of_name(running.scene.bodies.size() + running.scene.joints.size()));
+    if (self) name = thing_meant(running.scene, *self, named);
+  }
+  lua_pushnil(lua);
+  if (name.empty()) return;
+  if (named.kind == NamedKind::body) {
+    if (const auto body = running.find(name)) push(lua, *body);
+  } else if (named.kind == NamedKind::joint) {
+    if (const auto joint = running.find_joint(name)) push(lua, *joint);
+  } else if (named.kind == NamedKind::zone) {
+    if (const auto zone = running.find_zone(name)) push(lua, *zone);
+  } else {
+    lua_pushstring(lua, name.c_str());
+  }
+}
+
 int read_dial(lua_State* lua) {
   std::size_t length = 0;
   const char* text = lua_type(lua, 2) == LUA_TSTRING ? lua_tolstring(lua, 2, &length) : "";
   const std::string_view name(text, length);
-  for (const Dial& dial : HostState::of(lua).now().dials)
-    if (name == dial.name) {
-      lua_pushnumber(lua, dial.value);
-      return 1;
-    }
+  const HostState& state = HostState::of(lua);
+  for (const Dial& dial : state.instances[state.current].dials) {
+    if (name != dial.name) continue;
+    if (const auto* number = std::get_if<double>(&dial.value))
+      lua_pushnumber(lua, *number);
+    else if (const auto* on = std::get_if<bool>(&dial.value))
+      lua_pushboolean(lua, *on);
+    else if (const auto* word = std::get_if<std::string>(&dial.value))
+      lua_pushstring(lua, word->c_str());
+    else
+      push_named(lua, state, std::get<NamedThing>(dial.value));
+    return 1;
+  }
   throw ScriptFault("there is no dial called '" + readable(lua, 2) + "'; declare it in dials { … }");
 }
 
@@ -221,14 +327,14 @@ std::span<const char* const, handler_count> handler_names() {
 }
 
 void open_environment(lua_State* lua) {
-  const Named calls[] = {{"require", lua_guarded<require_module>}, {"build_on", lua_guarded<build_on>}};
+  const NamedCall calls[] = {{"require", lua_guarded<require_module>}, {"build_on", lua_guarded<build_on>}};
   set_functions(lua, calls);
   // Blocks of nothing rather than tables, so that rawset can't put anything in them.
-  const Named on[] = {{"__index", lua_guarded<read_handler>}, {"__newindex", lua_guarded<set_handler>}};
-  const Named dials[] = {{"__index", lua_guarded<read_dial>},
-                         {"__newindex", lua_guarded<refuse_dial>},
-                         {"__call", lua_guarded<declare_dials>}};
-  const auto open = [&](const char* name, std::span<const Named> functions) {
+  const NamedCall on[] = {{"__index", lua_guarded<read_handler>}, {"__newindex", lua_guarded<set_handler>}};
+  const NamedCall dials[] = {{"__index", lua_guarded<read_dial>},
+                             {"__newindex", lua_guarded<refuse_dial>},
+                             {"__call", lua_guarded<declare_dials>}};
+  const auto open = [&](const char* name, std::span<const NamedCall> functions) {
     lua_newuserdatauv(lua, 0, 0);
     lua_newtable(lua);
     set_functions(lua, functions);

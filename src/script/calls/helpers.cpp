@@ -217,16 +217,16 @@ int only(lua_State* lua) {
 }  // namespace
 
 void open_helpers(lua_State* lua) {
-  const Named calls[] = {{"random", lua_guarded<random_number>},
-                         {"print", lua_guarded<print>},
-                         {"held", lua_guarded<held>},
-                         {"axis", lua_guarded<axis>},
-                         {"mark", lua_guarded<mark>},
-                         {"arrow", lua_guarded<arrow>},
-                         {"sound", lua_guarded<sound>},
-                         {"puff", lua_guarded<puff>},
-                         {"watch", lua_guarded<watch>},
-                         {"only", lua_guarded<only>}};
+  const NamedCall calls[] = {{"random", lua_guarded<random_number>},
+                             {"print", lua_guarded<print>},
+                             {"held", lua_guarded<held>},
+                             {"axis", lua_guarded<axis>},
+                             {"mark", lua_guarded<mark>},
+                             {"arrow", lua_guarded<arrow>},
+                             {"sound", lua_guarded<sound>},
+                             {"puff", lua_guarded<puff>},
+                             {"watch", lua_guarded<watch>},
+                             {"only", lua_guarded<only>}};
   set_functions(lua, calls);
 }
 

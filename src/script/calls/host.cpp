@@ -7,6 +7,7 @@
 
 #include "geometry/base/error.h"
 #include "script/calls/host_state.h"
+#include "script/calls/setting.h"
 #include "script/calls/values.h"
 
 namespace bronvel {
@@ -252,6 +253,11 @@ void ScriptHost::clear_away() {
   s.sandbox.collect(steps_for_garbage);
 }
 
+void ScriptHost::point(const Vec3& eye, const Vec3& way) {
+  if (!finite(eye) || !finite(way) || !(way.norm() > 1e-9)) throw Error("pointer", "wants a point and a direction");
+  state_->pointer = {eye, way.normalized()};
+}
+
 std::vector<Dial> ScriptHost::dials(BodyHandle body) const {
   std::vector<Dial> all;
   for (const std::size_t i : state_->on_body(body)) {
@@ -261,13 +267,14 @@ std::vector<Dial> ScriptHost::dials(BodyHandle body) const {
   return all;
 }
 
-void ScriptHost::set_dial(BodyHandle body, const std::string& script, const std::string& name, double value) {
-  if (!std::isfinite(value)) throw Error("dial " + name, "wants a number");
+void ScriptHost::set_dial(BodyHandle body, const std::string& script, const std::string& name, const DialValue& value) {
   for (const std::size_t i : state_->on_body(body)) {
     ScriptInstance& instance = state_->instances[i];
     if (instance.file != script) continue;
     for (Dial& dial : instance.dials) {
       if (dial.name != name) continue;
+      if (const std::string fault = dial_fault(dial, value); !fault.empty())
+        throw Error(state_->running.name_of(body) + ".dials." + name, fault);
       dial.value = value;
       instance.settings[name] = value;
       return;

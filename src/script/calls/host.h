@@ -15,14 +15,16 @@ namespace bronvel {
 
 struct BlastHit;
 
-/// A number that a script declares for tuning, with its setting for one body.
+/// What a script declares for tuning, with its setting for one body: a number, yes or no, one of some words, or a thing
+/// of the scene by its name.
 struct Dial {
   std::string script;  ///< file name
   std::string name;
-  double value = 0;          ///< the setting now
-  double default_value = 0;  ///< as the script declares it
+  DialValue value = 0.0;          ///< the setting now, of the kind that the script declares
+  DialValue default_value = 0.0;  ///< as the script declares it
   std::string unit;
-  double from = 0, to = 1;
+  double from = 0, to = 1;         ///< of a number
+  std::vector<std::string> words;  ///< that a word may be
   std::string tip;
 };
 
@@ -77,7 +79,9 @@ class ScriptHost {
 
   void begin_tick();  ///< before anything of it, its inputs too: what scripts may use of a tick is there again
   // The phases of a tick, in their order. Handlers run in the order in which scripts were added.
-  void play();                                             ///< before the first tick
+  void play();  ///< before the first tick
+  /// An input: where the pointer's ray begins and which way it goes, for `pointed`. Throws Error where it goes nowhere.
+  void point(const Vec3& eye, const Vec3& way);
   void set_action(const std::string& name, double value);  ///< an input; on.press, on.release
   void grab(BodyHandle body);                              ///< on.grab of that body
   void drop(BodyHandle body);                              ///< on.drop of that body
@@ -102,7 +106,8 @@ class ScriptHost {
 
   std::vector<Dial> dials(BodyHandle body) const;
   /// Throws Error when the body has no such dial or the value is not a number.
-  void set_dial(BodyHandle body, const std::string& script, const std::string& dial, double value);
+  /// Throws Error when there is no such dial, or the value is not of its kind.
+  void set_dial(BodyHandle body, const std::string& script, const std::string& dial, const DialValue& value);
   double action(const std::string& name) const;  ///< value of an input action now
 
   /// Lines since the last call.

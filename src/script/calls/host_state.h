@@ -49,7 +49,7 @@ struct ScriptHead {
 struct ScriptInstance {
   std::string body_name;
   std::string file;
-  std::map<std::string, double> settings;  ///< dial settings that differ from the script's own
+  std::map<std::string, DialValue> settings;  ///< dial settings that differ from the script's own
   std::vector<Dial> dials;
   std::vector<std::string> built_from;  ///< files that it took in with require and build_on
   int environment = LUA_NOREF;          ///< registry references
@@ -61,7 +61,9 @@ struct ScriptInstance {
 
 /// What a dial takes of the scripts' memory, bytes.
 inline std::size_t bytes_of(const Dial& dial) {
-  return sizeof dial + dial.script.size() + dial.name.size() + dial.unit.size() + dial.tip.size();
+  std::size_t words = 0;
+  for (const std::string& word : dial.words) words += sizeof word + word.size();
+  return sizeof dial + dial.script.size() + dial.name.size() + dial.unit.size() + dial.tip.size() + words;
 }
 
 /// A call that is due at a tick: a timer's function, or a message to bodies.
@@ -117,6 +119,10 @@ struct ScriptHost::State {
   std::size_t lines_left_out = 0;  ///< printed since the log was taken, more than it takes
   bool any_error = false;
   std::map<std::string, double> actions;  ///< value of each input action
+  struct Pointer {
+    Vec3 eye, way;  ///< scene frame; a unit vector
+  };
+  std::optional<Pointer> pointer;  ///< none until it was first told of
   std::vector<Ride> rides;
   std::vector<std::vector<BodyHandle>> parted;   ///< bodies that scripts cut or shattered in this tick, whole first
   std::vector<std::pair<Vec3, BlastHit>> blown;  ///< where a blast went off, and what it pushed: still to be told

@@ -104,8 +104,8 @@ int equal(lua_State* lua) {
 }  // namespace
 
 void open_joints(lua_State* lua) {
-  const Named methods[] = {{"cut", lua_guarded<cut>}};
-  const Named others[] = {{"__eq", lua_guarded<equal>}};
+  const NamedCall methods[] = {{"cut", lua_guarded<cut>}};
+  const NamedCall others[] = {{"__eq", lua_guarded<equal>}};
   open_kind(lua, Kind::joint, methods, lua_guarded<index>, lua_guarded<set_index>, others);
 }
 

@@ -1,5 +1,6 @@
 // Bodies that ride paths: where they are at each tick, and what happens when they arrive.
 #include "geometry/base/error.h"
+#include "scene/document/ways.h"
 #include "script/calls/cost.h"
 #include "script/calls/host_state.h"
 #include "script/calls/values.h"
@@ -9,8 +10,8 @@ namespace {
 
 using HostState = ScriptHost::State;
 
-// A body's forward is −Z.
-Quat facing_along(const Vec3& direction) {
+Quat facing_along(const WorldSettings& world, const Vec3& direction) {
+  if (world.planar) return facing(world, direction, Vec3::Unit(1));
   const Vec3 back = -direction;
   const Vec3 up = back.cross(Vec3::Unit(1)).norm() > 1e-6 ? Vec3(Vec3::Unit(1)) : Vec3(Vec3::Unit(0));
   const Vec3 right = up.cross(back).normalized();
@@ -19,10 +20,10 @@ Quat facing_along(const Vec3& direction) {
   return Quat(axes).normalized();
 }
 
-Pose pose_on(const Ride& ride, const Curve& curve, double share, const Quat& otherwise) {
+Pose pose_on(const WorldSettings& world, const Ride& ride, const Curve& curve, double share, const Quat& otherwise) {
   const double along = (ride.from + (ride.to - ride.from) * share) * curve.length();
   const Vec3 forward = curve.tangent(along) * (ride.to < ride.from ? -1 : 1);
-  return {curve.at(along), ride.face ? facing_along(forward) : otherwise};
+  return {curve.at(along), ride.face ? facing_along(world, forward) : otherwise};
 }
 
 // Seconds, ease, from, to, face and release from the table of how.
@@ -85,7 +86,8 @@ int ride(lua_State* lua) {
   state.rides.push_back(r);
   // It begins where the path begins.
   const Pose now = state.running.world.motion(body).pose;
-  state.running.world.place(body, pose_on(r, *state.running.find_path(path), 0, now.orientation));
+  state.running.world.place(
+      body, pose_on(state.running.world.settings(), r, *state.running.find_path(path), 0, now.orientation));
   return 0;
 }
 
@@ -97,7 +99,8 @@ void ScriptHost::ride() {
   });
   for (Ride& r : s.rides) {
     const RidePlace place = ride_place(r, world.tick() + 1);
-    world.move_to(r.body, pose_on(r, *s.running.find_path(r.path), place.share, world.motion(r.body).pose.orientation));
+    world.move_to(r.body, pose_on(world.settings(), r, *s.running.find_path(r.path), place.share,
+                                  world.motion(r.body).pose.orientation));
     r.arrived = world.tick() + 1 >= r.start + r.ticks;
   }
 }

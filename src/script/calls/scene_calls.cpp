@@ -6,6 +6,7 @@
 #include "geometry/base/error.h"
 #include "geometry/shapes/parts.h"
 #include "scene/document/names.h"
+#include "scene/document/ways.h"
 #include "scene/edits/stamps.h"
 #include "script/calls/cost.h"
 #include "script/calls/host_state.h"
@@ -251,7 +252,11 @@ int stamp_assembly(lua_State* lua, HostState& state, const Stamp& assembly) {
     });
   std::vector<std::pair<BodyHandle, std::vector<ScriptUse>>> entered;
   std::map<std::string, std::string> called;
-  for (const Body& body : stamp_bodies(assembly, frame)) {
+  // Its parts know each other as those of a copy that was placed.
+  const std::string copy = assembly.name + "_" + std::to_string(state.running.world.tick()) + "_" +
+                           std::to_string(state.running.scene.bodies.size());
+  for (Body body : stamp_bodies(assembly, frame)) {
+    body.stamped = {assembly.name, copy, body.name};
     entered.emplace_back(enter(state, body, body.name), body.scripts);
     called[body.name] = state.running.name_of(entered.back().first);
   }
@@ -259,6 +264,7 @@ int stamp_assembly(lua_State* lua, HostState& state, const Stamp& assembly) {
     carry(joint, frame);
     if (!joint.a.empty()) joint.a = called.at(joint.a);
     joint.b = called.at(joint.b);
+    joint.stamped = {assembly.name, copy, joint.name};
     state.running.join(joint);
   }
   std::vector<BodyHandle> bodies;
@@ -333,6 +339,7 @@ int blast(lua_State* lua) {
   Blast b;
   bool placed = false;
   BodyHandle except;
+  std::string only;
   each_field(lua, 2, "scene:blast", [&](const std::string& name) {
     if (name == "at") {
       b.at = take_vector(lua, -1, "scene:blast, at", "a point in metres");
@@ -341,7 +348,11 @@ int blast(lua_State* lua) {
       b.radius = take_number(lua, -1, "scene:blast, radius", "metres");
     } else if (name == "impulse") {
       b.impulse = take_number(lua, -1, "scene:blast, impulse", "newton seconds");
-    } else if (name == "lift") {
+    } else if (name == "upward") {
+      b.upward = take_number(lua, -1, "scene:blast, upward", "a share from 0 to 1");
+    } else if (name == "only") {
+      only = take_text(lua, -1, "scene:blast, only", "a tag");
+    } else if (name == "lift") {  // as scripts of before say it
       b.lift = take_number(lua, -1, "scene:blast, lift", "metres");
     } else if (name == "except") {
       except = take_body(lua, -1, "scene:blast, except", false);
@@ -351,15 +362,20 @@ int blast(lua_State* lua) {
         throw ScriptFault("scene:blast, falloff wants even, linear or square, got " + word);
       b.falloff = word == "even" ? Falloff::even : word == "linear" ? Falloff::linear : Falloff::square;
     } else {
-      throw ScriptFault("scene:blast has no '" + name + "'; it has at, radius, impulse, falloff, lift, except");
+      throw ScriptFault("scene:blast has no '" + name + "'; it has at, radius, impulse, falloff, upward, only, except");
     }
   });
   if (!placed) throw ScriptFault("scene:blast wants { at = a point, … }");
   state.sandbox.spend(cost::of_blast);
   QueryWork work;
+  const auto carries = [&](BodyHandle handle, const std::string& tag) {
+    const Body* body = state.running.body_of(handle);
+    return body && std::find(body->tags.begin(), body->tags.end(), tag) != body->tags.end();
+  };
   state.act("blast");
   const auto hits = set_off(
-      state.running.world, b, [&](BodyHandle body) { return body != except; }, &work);
+      state.running.world, b, [&](BodyHandle body) { return body != except && (only.empty() || carries(body, only)); },
+      &work);
   std::size_t blown = hits.size();
   for (const BlastHit& hit : hits)
     if (const auto bonds = state.running.world.bonds_now(hit.body)) blown += bonds->set->pieces.size();
@@ -424,10 +440,44 @@ int join(lua_State* lua) {
   return 1;
 }
 
+// What all scripts of the scene share: one table, empty as play begins.
+int push_state(lua_State* lua) {
+  static const char key = 0;
+  if (lua_rawgetp(lua, LUA_REGISTRYINDEX, &key) == LUA_TTABLE) return 1;
+  lua_pop(lua, 1);
+  lua_newtable(lua);
+  lua_pushvalue(lua, -1);
+  lua_rawsetp(lua, LUA_REGISTRYINDEX, &key);
+  return 1;
+}
+
+// pointed([reach [, filter]]): what the pointer is on, and where its ray runs.
+int pointed(lua_State* lua) {
+  const HostState& state = HostState::of(lua);
+  Sandbox::of(lua).spend(cost::of_query);
+  const double reach = lua_isnoneornil(lua, 1) ? 1000 : take_number(lua, 1, "pointed", "a reach in metres");
+  if (!state.pointer) {
+    lua_pushnil(lua);
+    return 1;
+  }
+  const auto [eye, way] = *state.pointer;
+  if (const auto hit = state.running.world.ray(eye, way, reach, take_filter(lua, 2, "pointed")))
+    push_found(lua, hit->body, eye + way * hit->hit.distance, hit->hit.normal, hit->hit.distance);
+  else
+    lua_newtable(lua);
+  push(lua, eye);
+  lua_setfield(lua, -2, "eye");
+  push(lua, way);
+  lua_setfield(lua, -2, "way");
+  return 1;
+}
+
 int index(lua_State* lua) {
   const World& world = HostState::of(lua).running.world;
   const std::string key = lua_type(lua, 2) == LUA_TSTRING ? lua_tostring(lua, 2) : "";
-  if (key == "gravity")
+  if (key == "state")
+    push_state(lua);
+  else if (key == "gravity")
     push(lua, world.settings().gravity);
   else if (key == "tick")
     lua_pushinteger(lua, world.tick());
@@ -435,7 +485,10 @@ int index(lua_State* lua) {
     lua_pushnumber(lua, world.time());
   else if (key == "tick_rate")
     lua_pushnumber(lua, world.settings().tick_rate);
-  else
+  else if (key == "up" || key == "across" || key == "forward") {
+    const Ways ways = ways_of_scene(world.settings());
+    push(lua, key == "up" ? ways.up : key == "across" ? ways.across : ways.forward);
+  } else
     throw ScriptFault("the scene has no '" + key + "'");
   return 1;
 }
@@ -478,7 +531,7 @@ void each_field(lua_State* lua, int index, const char* call, const std::function
 }
 
 void open_scene(lua_State* lua) {
-  const Named calls[] = {
+  const NamedCall calls[] = {
       {"find", lua_guarded<find>},     {"zone", lua_guarded<zone>},     {"joint", lua_guarded<joint>},
       {"tagged", lua_guarded<tagged>}, {"bodies", lua_guarded<bodies>}, {"ray", lua_guarded<ray>},
       {"near", lua_guarded<near>},     {"sweep", lua_guarded<sweep>},   {"stamp", lua_guarded<stamp>},
@@ -495,6 +548,8 @@ void open_scene(lua_State* lua) {
   lua_setfield(lua, -2, "__metatable");
   lua_setmetatable(lua, -2);
   lua_setfield(lua, -2, "scene");
+  lua_pushcfunction(lua, lua_guarded<pointed>);
+  lua_setfield(lua, -2, "pointed");
 }
 
 }  // namespace bronvel

@@ -18,6 +18,13 @@ void put_setting(SceneFolder& folder, const std::string& assignment);
 struct DialName {
   std::string script, dial;
 };
+/// Why the dial can't be set to that, as "wants yes or no, got 3"; empty if it can.
+std::string dial_fault(const Dial& dial, const DialValue& value);
+
+/// Reads what a user typed for it: a number with its unit, true or false, one of its words, a thing's name ("none" or
+/// nothing: none). Throws Error, placed at `where`.
+DialValue dial_from_text(const Dial& dial, const std::string& text, const std::string& where);
+
 /// Leaves the one of these dials that the name means. Throws Error where there is none or several; `where` is what was
 /// set ("fender.dials.push").
 void find_dial(std::vector<Dial>& dials, const DialName& named, const std::string& where);

@@ -223,12 +223,12 @@ void ScriptHost::cues() {
 }
 
 void open_timers(lua_State* lua) {
-  const Named methods[] = {{"cancel", lua_guarded<cancel>}};
+  const NamedCall methods[] = {{"cancel", lua_guarded<cancel>}};
   open_kind(lua, Kind::pending, methods, lua_guarded<pending_field>, nullptr, {});
-  const Named calls[] = {{"after", lua_guarded<after>},
-                         {"every", lua_guarded<every>},
-                         {"tell", lua_guarded<tell>},
-                         {"tell_in", lua_guarded<tell_in>}};
+  const NamedCall calls[] = {{"after", lua_guarded<after>},
+                             {"every", lua_guarded<every>},
+                             {"tell", lua_guarded<tell>},
+                             {"tell_in", lua_guarded<tell_in>}};
   set_functions(lua, calls);
 }
 

@@ -2,6 +2,8 @@
 #include <array>
 
 #include "geometry/base/linear.h"
+#include "scene/document/ways.h"
+#include "script/calls/host_state.h"
 #include "script/calls/values.h"
 
 namespace bronvel {
@@ -32,13 +34,10 @@ int between(lua_State* lua) {
 
 // A body's forward is −Z, its up Y.
 int facing(lua_State* lua) {
-  const Vec3 back = -take_direction(lua, 1, "turn.facing", "a direction");
-  Vec3 up = lua_isnoneornil(lua, 2) ? Vec3(Vec3::Unit(1)) : take_direction(lua, 2, "turn.facing", "an up direction");
-  if (back.cross(up).norm() < 1e-9) up = any_perpendicular(back);
-  const Vec3 right = up.cross(back).normalized();
-  Mat3 axes;
-  axes << right, back.cross(right), back;
-  push(lua, Quat(axes).normalized());
+  const Vec3 direction = take_direction(lua, 1, "turn.facing", "a direction");
+  const Vec3 up =
+      lua_isnoneornil(lua, 2) ? Vec3(Vec3::Unit(1)) : take_direction(lua, 2, "turn.facing", "an up direction");
+  push(lua, bronvel::facing(ScriptHost::State::of(lua).running.world.settings(), direction, up));
   return 1;
 }
 
@@ -81,15 +80,15 @@ int refuse(lua_State*) {
 }  // namespace
 
 void open_turns(lua_State* lua) {
-  const Named methods[] = {{"inverse", lua_guarded<inverse>},
-                           {"axis", lua_guarded<axis>},
-                           {"angle", lua_guarded<angle>},
-                           {"blend", lua_guarded<blend>}};
-  const Named others[] = {{"__mul", lua_guarded<multiply_turn>}, {"__eq", lua_guarded<equal_turns>}};
+  const NamedCall methods[] = {{"inverse", lua_guarded<inverse>},
+                               {"axis", lua_guarded<axis>},
+                               {"angle", lua_guarded<angle>},
+                               {"blend", lua_guarded<blend>}};
+  const NamedCall others[] = {{"__mul", lua_guarded<multiply_turn>}, {"__eq", lua_guarded<equal_turns>}};
   open_kind(lua, Kind::turn, methods, nullptr, lua_guarded<refuse>, others);
   lua_newtable(lua);  // what can be called
   lua_newtable(lua);
-  const Named makers[] = {{"between", lua_guarded<between>}, {"facing", lua_guarded<facing>}};
+  const NamedCall makers[] = {{"between", lua_guarded<between>}, {"facing", lua_guarded<facing>}};
   set_functions(lua, makers);
   lua_newtable(lua);
   lua_insert(lua, -2);

@@ -195,15 +195,15 @@ std::string readable(lua_State* lua, int index) {
   }
 }
 
-void set_functions(lua_State* lua, std::span<const Named> functions) {
-  for (const Named& f : functions) {
+void set_functions(lua_State* lua, std::span<const NamedCall> functions) {
+  for (const NamedCall& f : functions) {
     lua_pushcfunction(lua, f.function);
     lua_setfield(lua, -2, f.name);
   }
 }
 
-void open_kind(lua_State* lua, Kind kind, std::span<const Named> methods, lua_CFunction get, lua_CFunction set,
-               std::span<const Named> others) {
+void open_kind(lua_State* lua, Kind kind, std::span<const NamedCall> methods, lua_CFunction get, lua_CFunction set,
+               std::span<const NamedCall> others) {
   Sandbox& box = Sandbox::of(lua);
   lua_newtable(lua);
   lua_newtable(lua);

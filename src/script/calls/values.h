@@ -49,18 +49,18 @@ BodyHandle take_body(lua_State* lua, int index, const char* call, bool self = tr
 std::string readable(lua_State* lua, int index);
 
 /// A function and its name in Lua.
-struct Named {
+struct NamedCall {
   const char* name;
   lua_CFunction function;
 };
 
 /// Sets the functions as fields of the table on top of the stack.
-void set_functions(lua_State* lua, std::span<const Named> functions);
+void set_functions(lua_State* lua, std::span<const NamedCall> functions);
 
 /// Makes a kind's metatable: `methods` and, for all other keys, `get(object, key)`; assignments go to
 /// `set(object, key, value)`. Either may be null. `others` are further metamethods.
-void open_kind(lua_State* lua, Kind kind, std::span<const Named> methods, lua_CFunction get, lua_CFunction set,
-               std::span<const Named> others);
+void open_kind(lua_State* lua, Kind kind, std::span<const NamedCall> methods, lua_CFunction get, lua_CFunction set,
+               std::span<const NamedCall> others);
 
 // Each registers its kind and its calls in the table of globals on top of the stack.
 void open_vectors(lua_State* lua);

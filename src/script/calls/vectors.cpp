@@ -68,10 +68,10 @@ int cross(lua_State* lua) {
   push(lua, take_vector(lua, 1, "vec:cross", "a vector").cross(take_vector(lua, 2, "vec:cross", "a vector")));
   return 1;
 }
-int bounce(lua_State* lua) {
-  const Vec3 v = take_vector(lua, 1, "vec:bounce", "a vector");
-  const Vec3 normal = take_vector(lua, 2, "vec:bounce", "a normal").normalized();
-  const double share = lua_isnoneornil(lua, 3) ? 1 : take_number(lua, 3, "vec:bounce", "a share to give back");
+int reflect(lua_State* lua) {
+  const Vec3 v = take_vector(lua, 1, "vec:reflect", "a vector");
+  const Vec3 normal = take_vector(lua, 2, "vec:reflect", "a normal").normalized();
+  const double share = lua_isnoneornil(lua, 3) ? 1 : take_number(lua, 3, "vec:reflect", "a share to give back");
   push(lua, v - (1 + share) * v.dot(normal) * normal);
   return 1;
 }
@@ -83,10 +83,10 @@ int limit(lua_State* lua) {
   return 1;
 }
 
-const Named methods[] = {{"length", lua_guarded<length>}, {"unit", lua_guarded<unit>},
-                         {"dot", lua_guarded<dot>},       {"cross", lua_guarded<cross>},
-                         {"bounce", lua_guarded<bounce>}, {"limit", lua_guarded<limit>}};
-const Named sums[] = {
+const NamedCall methods[] = {{"length", lua_guarded<length>},   {"unit", lua_guarded<unit>},
+                             {"dot", lua_guarded<dot>},         {"cross", lua_guarded<cross>},
+                             {"reflect", lua_guarded<reflect>}, {"limit", lua_guarded<limit>}};
+const NamedCall sums[] = {
     {"__add", lua_guarded<add>},    {"__sub", lua_guarded<subtract>}, {"__mul", lua_guarded<multiply_vector>},
     {"__div", lua_guarded<divide>}, {"__unm", lua_guarded<negate>},   {"__eq", lua_guarded<equal_vectors>}};
 
@@ -97,8 +97,12 @@ int index(lua_State* lua) {
     lua_pushnumber(lua, (*v)[key[0] - 'x']);
     return 1;
   }
+  if (v && key == std::string_view("bounce")) {  // as scripts of before call it
+    lua_pushcfunction(lua, lua_guarded<reflect>);
+    return 1;
+  }
   throw ScriptFault("a vector has no '" + readable(lua, 2) +
-                    "'; it has x, y, z, length, unit, dot, cross, bounce, limit");
+                    "'; it has x, y, z, length, unit, dot, cross, reflect, limit");
 }
 
 int set_index(lua_State*) {

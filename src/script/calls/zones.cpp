@@ -92,11 +92,11 @@ int equal(lua_State* lua) {
 }  // namespace
 
 void open_zones(lua_State* lua) {
-  const Named methods[] = {{"has", lua_guarded<has>},
-                           {"level_at", lua_guarded<level_at>},
-                           {"depth_at", lua_guarded<depth_at>},
-                           {"flow_at", lua_guarded<flow_at>}};
-  const Named others[] = {{"__eq", lua_guarded<equal>}};
+  const NamedCall methods[] = {{"has", lua_guarded<has>},
+                               {"level_at", lua_guarded<level_at>},
+                               {"depth_at", lua_guarded<depth_at>},
+                               {"flow_at", lua_guarded<flow_at>}};
+  const NamedCall others[] = {{"__eq", lua_guarded<equal>}};
   open_kind(lua, Kind::zone, methods, lua_guarded<index>, lua_guarded<set_index>, others);
 }
 

@@ -129,6 +129,9 @@ constexpr ReferenceEntry entries[] = {
     {body, "body:remove", "body:remove()",
      "Takes the body out of the scene at the end of this tick; until then it can still be asked.", stops,
      "function on.touch(hit) if hit.speed > 9 then body:remove() end end"},
+    {body, "body:part", "body:part(name)",
+     "Its fellow in the same copy of a stamp, a body or a joint by its name in the stamp; nil where there is none.",
+     stops, "local frame = body:part(\"frame\") if frame then print(frame.name) end"},
     {body, "body:has", "body:has(tag)", "Whether the body has the tag.", stops,
      "function on.touch(hit) if hit.other:has(\"stone\") then print(\"stone\") end end"},
     {body, "body:tag", "body:tag(name)", "Gives the body a tag.", stops,
@@ -158,8 +161,8 @@ constexpr ReferenceEntry entries[] = {
      "function on.tick() if body.asleep then print(\"at rest\") end end"},
     {reads, "body.centre", "body.centre", "Its centre of mass, m, scene frame.", "", "print(body.centre)"},
     {reads, "body.up", "body.up", "Unit vector of its own Y, scene frame.", "", "print(body.up)"},
-    {reads, "body.forward", "body.forward", "Unit vector of its own −Z, scene frame.", "",
-     "function on.tick() body:force(body.forward * 5) end"},
+    {reads, "body.forward", "body.forward", "Unit vector of its own −Z, in a planar scene of its own X; scene frame.",
+     "", "function on.tick() body:force(body.forward * 5) end"},
     {reads, "body.left", "body.left", "Unit vector of its own −X, scene frame.", "", "print(body.left)"},
     {reads, "body.tags", "body.tags", "A list of its tags.", "", "for _, tag in ipairs(body.tags) do print(tag) end"},
 
@@ -189,12 +192,13 @@ constexpr ReferenceEntry entries[] = {
      "the table's `position` and `orientation`, and gives a list of the bodies.",
      "a property that does not fit stops the script",
      "function on.play() scene:stamp(\"stone\", { position = vec(0, 5, 0), mass = 0.5 }) end"},
-    {scene, "scene:blast", "scene:blast{ at = point, radius =, impulse =, falloff =, lift =, except = }",
+    {scene, "scene:blast", "scene:blast{ at = point, radius =, impulse =, falloff =, upward =, only =, except = }",
      "Pushes every dynamic body within `radius` (m) away from the point, with `impulse` (N·s) at the middle; `falloff` "
-     "is \"even\", \"linear\" (the usual) or \"square\" towards the rim; `lift` (m) pushes as from that far below. "
+     "is \"even\", \"linear\" (the usual) or \"square\" towards the rim; `upward` (0 to 1) is the "
+     "share of the push that goes against gravity, `only` a tag that those it pushes have. "
      "Gives "
      "a list of the bodies pushed.",
-     stops, "function on.play() scene:blast{ at = vec(0, 0, 0), radius = 4, impulse = 20, lift = 0.5 } end"},
+     stops, "function on.play() scene:blast{ at = vec(0, 0, 0), radius = 4, impulse = 20, upward = 0.3 } end"},
     {scene, "scene:join", "scene:join{ kind =, a =, b =, at =, axis =, ... }",
      "Ties body `b` to body `a`, or to the scene without `a`; `at` (m) and `axis` are the scene's, all else is as in "
      "the "
@@ -203,6 +207,17 @@ constexpr ReferenceEntry entries[] = {
      "function on.play() scene:join{ kind = \"ball\", b = body, at = body.position + vec(0, 1, 0) } end"},
     {scene, "scene.gravity", "scene.gravity", "Gravity, m/s², a vector; can be set.", stops,
      "function on.play() scene.gravity = vec(0, -1.62, 0) end"},
+    {scene, "scene.state", "scene.state",
+     "A table that all scripts of the scene share, empty when play begins: the score, the phase, whose turn it is.", "",
+     "function on.touch() scene.state.score = (scene.state.score or 0) + 1 end"},
+    {scene, "scene.up", "scene.up",
+     "Unit vector against gravity. Without gravity it is Y, and in a planar scene, seen from above, Z.", "",
+     "function on.tick() body:force(scene.up * body.weight) end"},
+    {scene, "scene.across", "scene.across", "Unit vector to the right: X, as near as `scene.up` allows.", "",
+     "function on.tick() body:force(scene.across * 5) end"},
+    {scene, "scene.forward", "scene.forward",
+     "Unit vector away from the one who looks: −Z; in a planar scene seen from above Y.", "",
+     "function on.tick() body:force(scene.forward * 5) end"},
     {scene, "scene.tick", "scene.tick", "Ticks done.", "", "print(scene.tick)"},
     {scene, "scene.time", "scene.time", "Seconds of play: tick ÷ tick rate.", "", "print(scene.time)"},
     {scene, "scene.tick_rate", "scene.tick_rate", "Ticks a second.", "", "print(scene.tick_rate)"},
@@ -254,9 +269,9 @@ constexpr ReferenceEntry entries[] = {
      "print(vec(3, 4, 0):unit())"},
     {vectors, "vec:dot", "v:dot(w)", "Scalar product.", stops, "print(vec(1, 2, 3):dot(vec(1, 0, 0)))"},
     {vectors, "vec:cross", "v:cross(w)", "Vector product.", stops, "print(vec(1, 0, 0):cross(vec(0, 1, 0)))"},
-    {vectors, "vec:bounce", "v:bounce(normal [, share])",
+    {vectors, "vec:reflect", "v:reflect(normal [, share])",
      "Thrown back by a wall with that normal, with `share` (usually 1) of its speed along it.", stops,
-     "function on.touch(hit) body.velocity = body.velocity:bounce(hit.normal) end"},
+     "function on.touch(hit) body.velocity = body.velocity:reflect(hit.normal) end"},
     {vectors, "vec:limit", "v:limit(most)", "At its own length, or shortened to `most`.", stops,
      "function on.tick() body.velocity = body.velocity:limit(20) end"},
     {vectors, "turn", "turn(axis, angle)",
@@ -313,13 +328,26 @@ constexpr ReferenceEntry entries[] = {
      "function on.touch(hit) sound(\"knock\", hit.speed / 10, 1 + 0.1 * random()) end"},
 
     {around, "dials", "dials { name = { value, unit =, from =, to =, tip = } }",
-     "Declares numbers for tuning; read them as dials.name. Each body has its own setting.",
+     "Declares what can be tuned; read it as dials.name. Each body has its own setting. Beside numbers a dial may be "
+     "yes "
+     "or no, `{ true }`; one of some words, `{ \"soft\", one_of = { \"soft\", \"hard\" } }`; or a thing of the scene "
+     "by its "
+     "name: `{ tag = \"\" }`, and likewise `body`, `joint`, `zone`, `path`, `surface`, `action`, `cue`. The desk "
+     "offers what "
+     "the scene has. `\"\"` names none, and then dials.name is nil; a body, joint or zone is given itself, of all else "
+     "the "
+     "name. In a placed stamp the name of a part means that of the same copy.",
      "a dial that is not declared, or one that the script tries to set, stops the script",
      "dials { push = { 3, unit = \"N\", from = 0, to = 9, tip = \"sideways\" } }\n"
      "function on.tick() body:force(vec(dials.push, 0, 0)) end"},
     {around, "only", "only(tag, f) or only{ tag = f, ... }",
      "A handler for on.touch and on.part that hears only of bodies with the tag.", stops,
      "on.touch = only(\"stone\", function(hit) print(hit.speed) end)"},
+    {around, "pointed", "pointed([reach [, filter]])",
+     "What the pointer is on: a table with `body`, `point`, `normal` and `distance`, as `scene:ray` gives, and with "
+     "`eye` "
+     "and `way`, its ray; without `body` where it is on nothing, nil until it has moved. Recorded as an input.",
+     stops, "function on.press() local p = pointed() if p and p.body then print(p.body.name, p.point) end end"},
     {around, "random", "random() or random(low, high)",
      "A number from 0 to 1, or between two; follows the take's seed.", stops, "print(random(2, 3))"},
     {around, "print", "print(...)", "A line in the log, with tick, body and script line.", "", "print(body.position)"},

@@ -7,12 +7,13 @@ dials {
             tip = "speed of the serve" },
   spread = { 0.4, unit = "rad", from = 0, to = 1.5,
              tip = "greatest angle from straight" },
+  by = { action = "serve", tip = "what serves it" },
 }
 
 local home = body.position
 
 function on.press(action)
-  if action ~= "serve" then return end
+  if action ~= dials.by then return end
   body:halt()
   body:place(home)
   local lean = turn(vec(1, 0, 0),

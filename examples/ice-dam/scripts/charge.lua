@@ -1,6 +1,6 @@
 -- Goes off at the cue, or when it is pressed.
 -- needs cue: fire
--- needs action: fire (space)
+-- needs action: fire (b)
 dials {
   charge = { 42000, unit = "N·s",
              from = 500, to = 120000,
@@ -16,7 +16,7 @@ local function go_off()
   spent = true
   scene:blast { at = body.position + vec(0, 0.6, 0),
       radius = dials.reach, impulse = dials.charge,
-      lift = 0.4 }
+      upward = 0.2 }
   puff(body.position, 1.5)
   sound("blast", 1)
   body:remove()
