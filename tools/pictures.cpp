@@ -122,14 +122,23 @@ int main(int argc, char** argv) {
   play_ticks(bench, hand, 60);
   session.stop();
 
-  // Zones, keys and a page of snags.
-  if (!bench.open(QString::fromStdString(examples_folder()) + "/three-airs")) return 1;
+  // In the plane: two paddles with keys of their own, from one script.
+  if (!bench.open(QString::fromStdString(examples_folder()) + "/sorting-table")) return 1;
+  session.choose("right_sorter");
   session.play();
-  play_ticks(bench, hand, 130);
+  session.key("enter", true);
+  play_ticks(bench, hand, 60);
+  session.key("up", true);
+  play_ticks(bench, hand, 30);
   session.pause();
   bench.deck()->show_page("Inputs");
-  good = take(bench, folder, "zones-and-inputs") && good;
+  good = take(bench, folder, "plane-and-inputs") && good;
+  session.release_keys();
   session.stop();
+  session.drop_pending();
+
+  // A page of snags.
+  if (!bench.open(QString::fromStdString(examples_folder()) + "/three-airs")) return 1;
   session.edit("mistakes", [](Scene& changed) {
     changed.find("float_slow")->kind = MotionKind::fixed;
     changed.zones[1].tags = {"lihgt"};

@@ -99,12 +99,17 @@ InputsPage::InputsPage(Session& session, QWidget* parent) : QWidget(parent), ses
   rebuild();
 }
 
-// The lines of scripts that name it.
+// The lines of scripts that name it, and the dials that are set to it.
 QString InputsPage::asked_by(const Action& action) const {
   QStringList places;
   for (const auto& [file, source] : session_.scripts())
     for (const int line : lines_naming(source, action.name))
       places << QString::fromStdString(file) + ":" + QString::number(line);
+  for (const Body& body : session_.scene().bodies)
+    for (const ScriptUse& use : body.scripts)
+      for (const auto& [dial, value] : use.dials)
+        if (value == DialValue(NamedThing{NamedKind::action, action.name}))
+          places << QString::fromStdString(body.name + "." + dial);
   return places.isEmpty() ? "no script" : places.join(", ");
 }
 

@@ -196,7 +196,7 @@ void DialBoard::add_list(Row& row, const QString& name, QGridLayout* grid, int a
   list->setMenu(menu);
   // The scene may have others by the time that it is asked.
   connect(menu, &QMenu::aboutToShow, list, [this, made = row] { fill_list(made); });
-  grid->addWidget(list, at, 1, 1, 2, Qt::AlignLeft);
+  grid->addWidget(list, at, 1, 1, 2, Qt::AlignLeft | Qt::AlignAbsolute);
   if (const QString kind = kind_of(row.dial); !kind.isEmpty())
     grid->addWidget(theme::label(theme::words(11), theme::faint_ink, inside_, kind), at, 3);
 }

@@ -62,7 +62,7 @@ struct ScriptInstance {
 /// What a dial takes of the scripts' memory, bytes.
 inline std::size_t bytes_of(const Dial& dial) {
   std::size_t words = 0;
-  for (const std::string& word : dial.words) words += sizeof word + word.size();
+  for (const std::string& word : dial.words) words += sizeof(std::string) + word.size();
   return sizeof dial + dial.script.size() + dial.name.size() + dial.unit.size() + dial.tip.size() + words;
 }
 
