@@ -196,6 +196,28 @@ TEST_CASE("cuts to break along are drawn on the stage, and undone") {
   CHECK(session.scene().find("box")->breaking.planes.empty());
 }
 
+TEST_CASE("a click of the knife cuts a plank across its longest way, there") {
+  Window w("planks-at-the-saw");
+  w.click("play");
+  REQUIRE(w.play(2));
+  w.bench.stage()->tools()->take(Tool::knife);
+  const auto dynamic = [&] {
+    for (const BodyView& view : w.bench.session().bodies())
+      if (view.kind == MotionKind::dynamic) return view;
+    return BodyView{};
+  };
+  const BodyView plank = dynamic();
+  REQUIRE_FALSE(plank.name.empty());
+  const std::size_t before = w.bench.session().bodies().size();
+  w.stage_click(w.pixel(plank.pose.position));
+  REQUIRE(w.play(2));
+  CHECK(w.bench.session().bodies().size() == before + 1);
+  const Bounds whole = shape_bounds(plank.shape, {}), part = shape_bounds(dynamic().shape, {});
+  int longest = 0;
+  (whole.high - whole.low).maxCoeff(&longest);
+  CHECK((part.high - part.low).maxCoeff() < 0.7 * (whole.high - whole.low)[longest]);
+}
+
 TEST_CASE("the knife says when it met nothing that can be cut") {
   Window w("ice-stones");
   QString said;
@@ -206,10 +228,10 @@ TEST_CASE("the knife says when it met nothing that can be cut") {
   const std::size_t bodies = w.bench.session().bodies().size();
   w.drag(QPoint(30, 90), QPoint(80, 90));
   CHECK(said.contains("nothing that can be cut"));
-  // A click is no line.
+  // So does a click beside everything.
   said.clear();
-  w.stage_click(QPoint(200, 200));
-  CHECK(said.isEmpty());
+  w.stage_click(QPoint(30, 90));
+  CHECK(said.contains("nothing that can be cut"));
   REQUIRE(w.play(5));
   CHECK(w.bench.session().bodies().size() == bodies);
 }

@@ -285,3 +285,24 @@ TEST_CASE("a body that goes its own way has energy of motion") {
   const auto owners = ChannelOwners::of(folder.scene);
   CHECK(read_channel(channel_called("ball.kinetic_energy", owners), play)[0] == Approx(0.5 * 2 * 1.5 * 1.5));
 }
+
+TEST_CASE("what differs of joints and zones is named with its values") {
+  SceneFolder before;
+  SceneJoint cord;
+  cord.name = "cord";
+  cord.kind = JointKind::six_axis;
+  SceneZone sea;
+  sea.name = "sea";
+  before.scene.joints = {cord};
+  before.scene.zones = {sea};
+  SceneFolder after = before;
+  after.scene.joints[0].stiffness = 40;
+  after.scene.joints[0].axes[4].motor_speed = 2;
+  after.scene.zones[0].wind = {3, 0, 0};
+  after.scene.zones[0].shape = Box{{2, 1, 1}};
+  CHECK(on_one_line(differences(before, after)) ==
+        "cord stiffness 0 → 40, cord   motor speed 0 → 2, sea wind (0, 0, 0) → (3, 0, 0), sea size x 1 → 2");
+  after = before;
+  after.scene.joints.push_back(cord);
+  CHECK(on_one_line(differences(before, after)) == "joints");
+}

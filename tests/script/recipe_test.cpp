@@ -188,6 +188,91 @@ TEST_CASE("kicks send off what touches, each in its own way") {
   }
 }
 
+TEST_CASE("what is kicked leaves at the kick's speed, however fast it came; others are left alone") {
+  for (const char* name : {"kick_by_normal", "kick_by_centre"})
+    for (const double speed : {1.0, 2.5, 3.9, 8.0})
+      for (const bool meant : {true, false}) {
+        CAPTURE(name, speed, meant);
+        SceneFolder folder = with_recipe(name, {0, 0.5, 0});
+        Body& post = folder.scene.bodies[1];
+        post.kind = MotionKind::fixed;
+        post.restitution = 0;
+        post.friction = 0;
+        post.scripts[0].dials["who"] = NamedThing{NamedKind::tag, "ball"};
+        Body comer = ball_at("comer", {-3, 0.5, 0});
+        comer.velocity = {speed, 0, 0};
+        comer.gravity_factor = 0;
+        comer.friction = 0;
+        if (meant) comer.tags = {"ball"};
+        folder.scene.bodies.push_back(comer);
+        Play play(folder, 1);
+        run(play, 400);
+        CHECK(motion(play, "comer").velocity.x() == Approx(meant ? -4 : 0).margin(1e-6));
+      }
+}
+
+TEST_CASE("in the plane seen from above drive, thrust and push away go over the plane") {
+  const auto flat = [](const char* name) {
+    SceneFolder folder = with_recipe(name, {0, 0, 0});
+    folder.scene.world.gravity = Vec3::Zero();
+    folder.scene.world.planar = true;
+    folder.scene.bodies.erase(folder.scene.bodies.begin());  // the floor
+    return folder;
+  };
+  {
+    Play play(flat("drive_two_axes"), 1);
+    play.give(press("go", 1));
+    run(play, 10);
+    CHECK((velocity(play) - Vec3(0, 4, 0)).norm() < 1e-9);
+  }
+  {
+    Play play(flat("thrust"), 1);
+    play.give(press("thrust", 1));
+    run(play, 240);
+    CHECK(velocity(play).x() == Approx(6).epsilon(1e-3));
+  }
+  SceneFolder folder = flat("push_away_slowing");
+  folder.scene.bodies.push_back(ball_at("comer", {0, -1.6, 0}, 0.2));
+  folder.scene.bodies.back().velocity = {0, 6, 0};
+  Play play(folder, 1);
+  double most = 0;
+  for (int i = 0; i < 60; ++i) {
+    play.step();
+    most = std::max(most, velocity(play).y());
+  }
+  CHECK(most == Approx(5).epsilon(1e-6));
+}
+
+TEST_CASE("two bats with keys of their own need one script") {
+  SceneFolder folder = with_recipe("push_by_force", {0, 0.5, 0});
+  folder.scene.bodies[0].friction = 0;
+  Body other = folder.scene.bodies[1];
+  other.name = "other";
+  other.position.x() = 5;
+  other.scripts[0].dials["by"] = NamedThing{NamedKind::action, "thrust"};
+  folder.scene.bodies.push_back(other);
+  Play play(folder, 1);
+  play.give(press("thrust", 1));
+  run(play, 30);
+  CHECK(velocity(play).norm() < 1e-9);
+  CHECK(motion(play, "other").velocity.norm() > 1);
+}
+
+TEST_CASE("a fountain that holds up nine tenths of its copies' weight") {
+  SceneFolder folder = with_recipe("spray", {0, 0.5, 0});
+  folder.scene.bodies[1].scripts[0].dials["soften"] = 0.9;
+  Play play(folder, 1);
+  play.give(press("spray", 1));
+  run(play, 60);
+  int copies = 0;
+  for (const Body& body : play.running().scene.bodies)
+    if (body.name.starts_with("ball_")) {
+      ++copies;
+      CHECK(body.gravity_factor == Approx(0.1));
+    }
+  CHECK(copies > 2);
+}
+
 TEST_CASE("faster at each hit, up to the limit") {
   SceneFolder folder = with_recipe("faster_each_hit", {0, 3, 0});
   Body& ball = folder.scene.bodies[1];

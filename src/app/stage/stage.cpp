@@ -418,13 +418,40 @@ void Stage::move_blade(const QPointF& pixel) {
   redraw();
 }
 
+// A click of the knife: across the body's longest way, where it was clicked.
+void Stage::cut_across(const QPointF& pixel) {
+  const std::string name = body_at(pixel);
+  const auto place = place_at(pixel);
+  for (const BodyView& view : session_.bodies()) {
+    if (view.name != name || !place || !can_be_cut(view)) continue;
+    const Bounds bounds = shape_bounds(view.shape, {});
+    int longest = 0;
+    (bounds.high - bounds.low).maxCoeff(&longest);
+    Input input;
+    input.kind = Input::Kind::cut;
+    input.name = name;
+    input.point = *place;
+    input.vector = view.pose.orientation * Vec3::Unit(longest);
+    session_.give(input);
+    return;
+  }
+  emit session_.said("the knife met nothing that can be cut: static bodies can't, unless they break");
+}
+
+bool Stage::can_be_cut(const BodyView& view) const {
+  const Body* body = session_.scene().find(view.name);
+  const bool breaks = body && body->breaking.into != Breaking::Into::nothing;
+  return view.kind != MotionKind::fixed || breaks;
+}
+
 // Cuts what the line crosses, by the plane that holds the line and the way one looks along it.
 void Stage::end_blade(const QPointF& pixel) {
   const QPointF from = *blade_;
   blade_.reset();
   hand_line_.reset();
   redraw();
-  if ((pixel - from).manhattanLength() < 8) return;
+  constexpr double no_line = 8;  // pixels
+  if ((pixel - from).manhattanLength() < no_line) return cut_across(from);
   const ViewRay first = camera_.ray(from, size()), last = camera_.ray(pixel, size());
   const Vec3 along = at_depth(last, camera_.view.distance) - at_depth(first, camera_.view.distance);
   Input input;
@@ -436,9 +463,7 @@ void Stage::end_blade(const QPointF& pixel) {
   for (int i = 0; i <= looks; ++i) crossed.insert(body_at(from + (pixel - from) * (static_cast<double>(i) / looks)));
   bool any = false;
   for (const BodyView& view : session_.bodies()) {
-    const Body* body = session_.scene().find(view.name);
-    const bool breaks = body && body->breaking.into != Breaking::Into::nothing;
-    if (!crossed.contains(view.name) || (view.kind == MotionKind::fixed && !breaks)) continue;
+    if (!crossed.contains(view.name) || !can_be_cut(view)) continue;
     any = true;
     input.name = view.name;
     session_.give(input);

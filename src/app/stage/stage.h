@@ -116,6 +116,8 @@ class Stage : public QWidget {
   void end_hand(const QPointF& pixel);
   void move_blade(const QPointF& pixel);
   void end_blade(const QPointF& pixel);
+  void cut_across(const QPointF& pixel);
+  bool can_be_cut(const BodyView& view) const;
   Vec3 hand_point(const QPointF& pixel) const;  // on the plane through the grip that faces the camera
 
   std::vector<BodyView> landing(const Offer& offer, const QPointF& pixel) const;

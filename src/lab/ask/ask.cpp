@@ -208,8 +208,16 @@ std::vector<std::string> differences(const SceneFolder& before, const SceneFolde
   const auto part = [&](const char* what, const auto& then, const auto& now) {
     if (!(then == now)) all.emplace_back(what);
   };
-  part("joints", before.scene.joints, after.scene.joints);
-  part("zones", before.scene.zones, after.scene.zones);
+  const auto things = [&](const char* what, const auto& then, const auto& now, const auto&... lists) {
+    const auto same_names = [](const auto& a, const auto& b) { return a.name == b.name; };
+    const std::size_t told = all.size();
+    if (std::equal(then.begin(), then.end(), now.begin(), now.end(), same_names))
+      for (std::size_t i = 0; i < now.size(); ++i) (add_unlike(all, lists, then[i], now[i], now[i].name + " "), ...);
+    // Came, went, or differs in what has no name.
+    if (!(then == now) && all.size() == told) all.emplace_back(what);
+  };
+  things("joints", before.scene.joints, after.scene.joints, joint_properties(), axis_properties());
+  things("zones", before.scene.zones, after.scene.zones, zone_properties(), zone_form_properties());
   part("paths", before.scene.paths, after.scene.paths);
   part("cues", before.scene.cues, after.scene.cues);
   part("actions", before.scene.actions, after.scene.actions);

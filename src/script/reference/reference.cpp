@@ -381,6 +381,9 @@ on a body run in their order. SI units, radians, right-handed, Y up; vectors in 
    `on.splash`, `on.snap`, `on.crack`, `on.blast`, `on.arrive`
 6. what fell out of the scene is put back or removed, and bodies that scripts removed go
 
+Capsules, cylinders and cones lie along their own Y, cones with the tip up; boxes have their sizes along X, Y and Z. A
+body's `position` is that of its shape's middle, and of what is left of it once it was cut or broke.
+
 A force acts over the whole coming tick; impulses and set velocities count at once. Forces asked for in step 5 act in the
 next tick.
 )";
@@ -389,8 +392,25 @@ constexpr const char* closing = R"(
 ## Lua itself
 
 `math`, `string`, `table`, `utf8` and `coroutine` are Lua's own, without what would reach outside or differ from run to
-run: no files, processes, network, loading of code, `math.random`, finalizers or weak tables; `pairs` goes in a fixed
-order.
+run: no files, processes, network, loading of code, `math.random` (use `random`, which follows the take's seed), finalizers
+or weak tables; `pairs` goes in a fixed order.
+
+## What comes from outside
+
+Inputs, for `--inputs`, are lines of JSON in order, each at a `"tick"` or at a `"time"` in seconds:
+
+| line | what it does |
+|---|---|
+| `{"tick": 12, "action": "haul", "value": 1}` | an action's value, from −1 to 1 (1 if left out) |
+| `{"tick": 12, "grab": "cask", "at": [0, 0.2, 0], "most": 400, "turning": "locked"}` | the hand takes the body at a point in its frame, m, with at most so many N; `turning` is free or locked |
+| `{"tick": 13, "carry": [1, 2, 0]}` | the hand goes there, scene frame, m |
+| `{"tick": 14, "drop": true}` | the hand lets go |
+| `{"tick": 15, "flick": "cask", "at": [0, 1, 0], "impulse": [3, 0, 0]}` | an impulse, N·s, at a point of the scene |
+| `{"tick": 16, "blast": [0, 1, 0], "radius": 3, "impulse": 200, "falloff": "linear", "upward": 0.3}` | a blast goes off |
+| `{"tick": 17, "eye": [0, 2, 9], "way": [0, 0, -1]}` | the pointer's ray, for `pointed` |
+| `{"tick": 18, "cut": "cask", "at": [0, 1, 0], "normal": [1, 0, 0]}` | the knife's plane, scene frame |
+| `{"tick": 19, "set": "cord.stiffness=2 kN"}` | a setting, as `--set` takes it |
+| `{"tick": 20, "script": "nudge.lua", "text": "…"}` | the script goes on with this text |
 
 ## When something is wrong
 
