@@ -183,3 +183,43 @@ TEST_CASE("six axes are set by their names, from scripts too") {
   run(play, 0.5);
   CHECK(std::abs(motion(play, "blown").velocity.x()) < 0.01);
 }
+
+TEST_CASE("many surfaces at once are as one after the other") {
+  const auto put = [](World& world) {
+    std::vector<BodyHandle> bodies;
+    BodySettings floor;
+    floor.kind = MotionKind::fixed;
+    floor.shape = Box{{40, 1, 40}};
+    bodies.push_back(world.create(floor, {{{0, -0.5, 0}, Quat::Identity()}, Vec3::Zero(), Vec3::Zero()}));
+    BodySettings box;
+    box.shape = Box{{0.5, 0.5, 0.5}};
+    for (int i = 0; i < 12; ++i)
+      bodies.push_back(world.create(box, {{{0.1 * i, 0.4 + 0.6 * i, 0}, Quat::Identity()}, {0.2, 0, 0}, Vec3::Zero()}));
+    for (int i = 0; i < 90; ++i) world.step();
+    return bodies;
+  };
+  World one({}), all({});
+  const std::vector<BodyHandle> ones = put(one), alls = put(all);
+  Surface ice;
+  ice.static_friction = ice.dynamic_friction = 0.02;
+  ice.restitution = 0.6;
+  std::vector<std::pair<BodyHandle, Surface>> surfaces;
+  for (std::size_t i = 0; i < ones.size(); ++i) {
+    BodySettings settings = one.body_settings(ones[i]);
+    settings.surface = ice;
+    one.change(ones[i], settings);
+    surfaces.emplace_back(alls[i], ice);
+  }
+  all.set_surfaces(surfaces);
+  for (int i = 0; i < 200; ++i) {
+    one.step();
+    all.step();
+    REQUIRE(one.digest() == all.digest());
+  }
+  ice.restitution = 2;
+  surfaces[3].second = ice;
+  CHECK_THROWS_AS(all.set_surfaces(surfaces), Error);
+  CHECK(all.body_settings(alls[0]).surface.restitution == 0.6);
+  all.remove(alls[5]);
+  CHECK_THROWS_AS(all.set_surfaces(surfaces), Error);
+}

@@ -414,10 +414,12 @@ void forget_pairs(WorldState& state, std::uint32_t body) {
     }
 }
 
-void find_points_anew(WorldState& state, std::uint32_t body) {
+void find_points_anew(WorldState& state, std::span<const std::uint32_t> bodies) {
+  std::vector<char> wanted(state.records.size());
+  for (const std::uint32_t body : bodies) wanted[body] = 1;
   // By what is near: that list is short next to the pairs, of which each takes a kilobyte and more.
   for (const Overlap& near : state.overlaps) {
-    if (near.a != body && near.b != body) continue;
+    if (wanted[near.a] == 0 && wanted[near.b] == 0) continue;
     if (near.pair != Overlap::no_pair) state.pairs[near.pair].reach = -1;
     const auto parts = state.part_overlaps.find(unordered_key(near.a, near.b));
     if (parts == state.part_overlaps.end()) continue;

@@ -1,6 +1,8 @@
 // Overlaps: bodies whose padded boxes overlap, and the pairs of convex parts that may meet in a tick.
 #pragma once
 
+#include <span>
+
 #include "dynamics/state/world_state.h"
 
 namespace bronvel {
@@ -22,8 +24,8 @@ double way_since_last_tick(const WorldState& state, std::uint32_t a, std::uint32
 /// Once a tick: moves leaves of the tree, adds pairs that may meet, drops those that have parted.
 void update_pairs(WorldState& state);
 
-/// The body's points are found anew in the next tick, however little it moves: its centre of mass is another.
-void find_points_anew(WorldState& state, std::uint32_t body);
+/// The bodies' points are found anew in the next tick, however little they move: centre of mass or surface is another.
+void find_points_anew(WorldState& state, std::span<const std::uint32_t> bodies);
 
 /// Drops every pair of the body.
 void forget_pairs(WorldState& state, std::uint32_t body);

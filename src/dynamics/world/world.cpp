@@ -168,7 +168,7 @@ void World::change(BodyHandle body, const BodySettings& settings) {
   take_settings(record, m, settings, state_->settings.planar);
   if (record.kind != MotionKind::kinematic) forget_mover(*state_, i);
   m.centre = pose.to_scene(record.mass.centre);
-  find_points_anew(*state_, i);
+  find_points_anew(*state_, {&i, 1});
   if (new_shape || new_kind) {
     forget_pairs(*state_, i);
     state_->broad_phase.remove(record.leaf);
@@ -177,6 +177,24 @@ void World::change(BodyHandle body, const BodySettings& settings) {
   record.moved = true;
   state_->unsensed = true;
   book_act(*state_, i, Cause::placed);
+}
+
+void World::set_surfaces(std::span<const std::pair<BodyHandle, Surface>> surfaces) {
+  std::vector<std::uint32_t> bodies;
+  bodies.reserve(surfaces.size());
+  for (const auto& [body, surface] : surfaces) {
+    const std::uint32_t i = state_->index_of(body);
+    BodySettings settings = state_->records[i].settings;
+    settings.surface = surface;
+    if (auto fault = body_fault(settings, motion(body))) throw Error("world", *fault);
+    bodies.push_back(i);
+  }
+  for (std::size_t k = 0; k < bodies.size(); ++k) {
+    state_->records[bodies[k]].settings.surface = surfaces[k].second;
+    wake_island(*state_, bodies[k]);
+    book_act(*state_, bodies[k], Cause::placed);
+  }
+  find_points_anew(*state_, bodies);
 }
 
 BodyMotion World::motion(BodyHandle body) const {

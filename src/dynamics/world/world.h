@@ -5,6 +5,7 @@
 #include <memory>
 #include <optional>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "dynamics/settings/body.h"
@@ -55,6 +56,8 @@ class World {
   std::size_t overlap_count() const;  ///< pairs of bodies whose boxes overlap: what a change has to look through
   const BodySettings& body_settings(BodyHandle body) const;
   void change(BodyHandle body, const BodySettings& settings);  ///< counts from the next tick; motion is kept
+  /// Of many bodies at once, each its surface: as `change`, which looks through all that is near for each.
+  void set_surfaces(std::span<const std::pair<BodyHandle, Surface>> surfaces);
   BodyMotion motion(BodyHandle body) const;
   const Vec3& velocity(BodyHandle body) const;  ///< of its centre of mass, m/s; motion() without the rest
   Vec3 centre_of_mass(BodyHandle body) const;   ///< scene frame, m

@@ -424,15 +424,14 @@ void RunningScene::set(const SettingPlace& place, const Value& value) {
 // All that have it meet others by it from the next tick on.
 void RunningScene::set_surface(const SettingPlace& place, const Value& value) {
   set_value_at(scene, place, value);
+  std::vector<std::pair<BodyHandle, Surface>> surfaces;
   for (std::size_t i = 0; i < handles_.size(); ++i) {
     const Body& body = scene.bodies[i];
     if (body.surface != place.owner || !world.alive(handles_[i])) continue;
-    BodySettings settings = world.body_settings(handles_[i]);
     const Surface surface = surface_of(scene, body);
-    if (settings.surface == surface) continue;
-    settings.surface = surface;
-    world.change(handles_[i], settings);
+    if (!(world.body_settings(handles_[i]).surface == surface)) surfaces.emplace_back(handles_[i], surface);
   }
+  world.set_surfaces(surfaces);
 }
 
 void RunningScene::set_world(const SettingPlace& place, const Value& value) {
