@@ -306,3 +306,33 @@ TEST_CASE("what differs of joints and zones is named with its values") {
   after.scene.joints.push_back(cord);
   CHECK(on_one_line(differences(before, after)) == "joints");
 }
+
+TEST_CASE("a named dial that was set in a take is taken back with its values") {
+  SceneFolder folder;
+  Body ball;
+  ball.name = "ball";
+  ball.shape = Sphere{0.5};
+  ball.scripts.push_back({"act.lua", {}});
+  Body gate = ball;
+  gate.name = "gate";
+  gate.position = {5, 0, 0};
+  gate.scripts.clear();
+  folder.scene.bodies = {ball, gate};
+  folder.scripts["act.lua"] = "dials { open = { body = '' }, loud = false, push = 3 }";
+  Play play(folder, 1);
+  TakeRecorder recorder(folder, play);
+  for (const char* set : {"ball.dials.open=ball", "ball.dials.open=gate", "ball.dials.loud=true", "ball.dials.push=5"})
+    play.set_from_text(set);
+  play.step();
+  recorder.record(play, play.take_log());
+  Scene scene = folder.scene;
+  take_values_back(scene, recorder.take());
+  const auto& dials = scene.find("ball")->scripts[0].dials;
+  CHECK(dials.at("open") == DialValue(NamedThing{NamedKind::body, "gate"}));
+  CHECK(dials.at("loud") == DialValue(true));
+  CHECK(dials.at("push") == DialValue(5.0));
+  // Asked of a scene without the body, nothing sets it.
+  SceneFolder without = folder;
+  without.scene.bodies.erase(without.scene.bodies.begin());
+  CHECK(question_of(recorder.take(), without).inputs.empty());
+}

@@ -150,6 +150,7 @@ void Session::take_up_scripts(const std::vector<std::string>& files) {
     faults_from_[file] = lines_logged_;
     typed_faults_.erase(file);
     typed_lately_.erase(file);
+    asks_pointer_ = asks_pointer_ || document_.saved_scripts().at(file).find("pointed") != std::string::npos;
     if (runner_) order([file, text = document_.saved_scripts().at(file)](Play& play) { play.reload(file, text); });
   }
   read_scripts();

@@ -3,11 +3,13 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <set>
 
 #include "geometry/base/error.h"
 #include "scene/properties/setting_place.h"
 #include "script/calls/reading.h"
+#include "script/calls/setting.h"
 
 namespace bronvel {
 namespace {
@@ -87,7 +89,9 @@ Question question_of(const Take& take, const SceneFolder& now) {
       return typed == now.scripts.end() || then == take.folder.scripts.end() || then->second != typed->second;
     }
     const auto setting = setting_of(now.scene, input);
-    return setting && !same_value(value_at(take.folder.scene, setting->place), value_at(now.scene, setting->place));
+    // What it was of is gone: it would come to nothing.
+    if (!setting) return setting_of(take.folder.scene, input).has_value();
+    return !same_value(value_at(take.folder.scene, setting->place), value_at(now.scene, setting->place));
   });
   return question;
 }
@@ -267,6 +271,8 @@ void take_values_back(Scene& scene, const Take& take) {
     if (const auto found = take.folder.scene.surfaces.find(name); found != take.folder.scene.surfaces.end())
       surface = found->second;
   scene.world = take.folder.scene.world;
+  // Of what was set again and again, the last; what a dial may be its script says.
+  std::map<std::string, std::string> last;
   for (const Input& input : take.inputs) {
     const auto setting = setting_of(scene, input);
     if (!setting) continue;
@@ -275,14 +281,17 @@ void take_values_back(Scene& scene, const Take& take) {
     if (place.of == SettingOf::body && (place.name == "position" || place.name == "orientation" ||
                                         place.name == "velocity" || place.name == "angular_velocity"))
       continue;
+    last[place_text(place)] = input.name;
+  }
+  SceneFolder folder{{}, scene, take.folder.scripts};
+  for (const auto& [place, assignment] : last) {
     try {
-      const PropertyInfo* info = info_at(place);
-      const PropertyInfo number = property_info(PropertyKind::number, place.name, "", "", "");
-      set_value_at(scene, place, value_from_text(info ? *info : number, setting->value, place.owner));
+      put_setting(folder, assignment);
     } catch (const Error&) {
       // It does not fit the scene any more.
     }
   }
+  scene = std::move(folder.scene);
 }
 
 std::string on_one_line(const std::vector<std::string>& differences) {

@@ -114,8 +114,10 @@ class Search {
     for (const ScriptFunction& f : text.functions) {
       if (f.name.find_first_of(".:") != std::string::npos) continue;
       int named = 0;
-      for (const ScriptWord& word : text.words)
-        if (!word.quoted && word.text == f.name) ++named;
+      // Who builds on it may call it, too.
+      for (const Text& other : texts_)
+        for (const ScriptWord& word : other.words)
+          if (!word.quoted && word.text == f.name) ++named;
       if (named < 2)
         add({"uncalled_function", "", text.file, f.line, "nothing calls the function " + f.name,
              "what it does will never happen; handlers are called on.tick, on.touch and so on", "", nullptr});
