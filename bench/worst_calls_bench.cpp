@@ -113,6 +113,8 @@ const std::vector<Call> calls{
     {{"mark"}, "mark(vec(1, 2, 3), long)", "long = string.rep('x', 1e5)"},
     {{"arrow"}, "arrow(vec(1, 2, 3), vec(1, 2, 3), long)", "long = string.rep('x', 1e5)"},
     {{"puff"}, "puff(vec(1, 2, 3))"},
+    {{"measure"}, "i = i + 1 measure('m' .. i, 3)", "i = 0"},
+    {{"expect"}, "expect(false, ('x'):rep(200))", ""},
     {{"watch"}, "i = i + 1 watch('w' .. i, 3)", "i = 0"},
     {{"sound"}, "sound('knock')"},
     {{"dials"}, "i = i + 1 dials { ['d' .. i] = { 1, from = 0, to = 2 } }", "i = 0"},

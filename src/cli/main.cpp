@@ -8,6 +8,7 @@
 #include <iostream>
 #include <thread>
 
+#include "cli/ask.h"
 #include "cli/why.h"
 #include "geometry/base/error.h"
 #include "geometry/meshes/fit.h"
@@ -208,7 +209,10 @@ int run(int argc, char** argv) {
       ->check(length_of_time);
 
   int code_of_call = done;
-  bronvel::add_why(app, [&](int code) { code_of_call = code; });
+  const auto end = [&](int code) { code_of_call = code; };
+  bronvel::add_why(app, end);
+  bronvel::add_ask(app, end);
+  bronvel::add_sweep(app, end);
 
   if (argc > 1 && argv[1][0] != '-') {
     const std::string wanted = argv[1];

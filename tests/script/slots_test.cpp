@@ -132,6 +132,8 @@ TEST_CASE("calls with too few, too many and odd arguments stop the script with w
                                        "arrow",
                                        "puff",
                                        "watch",
+                                       "measure",
+                                       "expect",
                                        "sound",
                                        "only",
                                        "random",

@@ -73,6 +73,23 @@ void coast_once(const BodyRecord& record, BodyState& motion, double seconds) {
   motion.angular_velocity = motion.inverse_inertia * (before * start);
 }
 
+// What a resisted body keeps of its velocities in an explicit step of h seconds.
+void slow_explicitly(WorldState& state, std::size_t i, double h) {
+  const BodyRecord& record = state.records[i];
+  const BodySettings& settings = record.settings;
+  const Medium none;
+  const Medium& medium = state.media.size() > i ? state.media[i] : none;
+  BodyState& motion = state.bodies[i];
+  const Vec3 before = state.scratch.velocity_before[i], through = before - medium.wind;
+  const double linear = settings.linear_drag / settings.mass;
+  const double quadratic = 0.5 * state.settings.air_density * settings.drag_area * medium.dry / settings.mass;
+  motion.velocity -= h * ((linear + quadratic * through.norm()) * through +
+                          (settings.linear_damping + medium.linear_damping) * before);
+  motion.angular_velocity +=
+      h * (motion.inverse_inertia * (record.torque + medium.twist) -
+           (settings.angular_damping + medium.angular_damping) * state.scratch.spin_before[i]);
+}
+
 }  // namespace
 
 double kinetic_energy_of(const BodyRecord& record, const BodyState& motion) {
@@ -101,6 +118,13 @@ void integrate_velocities(WorldState& state, double h) {
     motion.velocity += h * state.scratch.steady_acceleration[i];
     if (!record.resisted && state.media.empty()) {  // most of most scenes
       motion.angular_velocity += h * (motion.inverse_inertia * record.torque);
+      state.scratch.velocity_free[i] = motion.velocity;
+      state.scratch.spin_free[i] = motion.angular_velocity;
+      book_smooth_forces(state, static_cast<std::uint32_t>(i), h);
+      return;
+    }
+    if (state.settings.half_implicit) {
+      slow_explicitly(state, i, h);
       state.scratch.velocity_free[i] = motion.velocity;
       state.scratch.spin_free[i] = motion.angular_velocity;
       book_smooth_forces(state, static_cast<std::uint32_t>(i), h);
@@ -144,7 +168,7 @@ void integrate_positions(WorldState& state, double h) {
     if (std::exchange(state.scratch.moved_by_joints[i], 0) != 0) return;
     BodyState& motion = state.bodies[i];
     if (record.dynamic()) {
-      const bool free = motion.velocity == state.scratch.velocity_free[i];
+      const bool free = motion.velocity == state.scratch.velocity_free[i] && !state.settings.half_implicit;
       motion.centre += h * (free ? Vec3(0.5 * (state.scratch.velocity_before[i] + motion.velocity)) : motion.velocity);
     } else {
       motion.centre += h * motion.velocity;

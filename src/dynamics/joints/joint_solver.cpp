@@ -559,7 +559,7 @@ void prepare_joints(WorldState& state, double h) {
   sys.in_parts = false;
   sys.loaded.assign(state.records.size(), 0);
   mark_loaded(state, sys.loaded);
-  for (const std::uint32_t body : sys.bodies) sys.smooth[body] = !sys.loaded[body];
+  for (const std::uint32_t body : sys.bodies) sys.smooth[body] = !sys.loaded[body] && !state.settings.half_implicit;
   for (const std::uint32_t body : sys.bodies) {
     sys.shift[body].setZero();
     sys.spin_shift[body].setZero();

@@ -16,6 +16,9 @@ struct WorldSettings {
   double air_density = 1.2;        ///< kg/m³, for drag areas
   std::int64_t first_tick = 0;     ///< that a new world begins at: waves and gusts are those of that time
   bool planar = false;             ///< dynamic bodies move in X and Y and turn about Z only
+  /// v' = v + h a, then x' = x + h v', drag and damping taken explicitly: as many a game's own loop steps. To compare
+  /// with; no scene is saved with it.
+  bool half_implicit = false;
 
   bool operator==(const WorldSettings&) const = default;
 };

@@ -526,8 +526,10 @@ void solve(Tick& tick, bool before_move) {
 
 void move(Tick& tick) {
   WorldState& s = tick.s;
-  even_slides(s, tick.h);
-  even_ways(s, tick.h);
+  if (!s.settings.half_implicit) {
+    even_slides(s, tick.h);
+    even_ways(s, tick.h);
+  }
   integrate_positions(s, tick.h);
   close_books(s, Interval::move, Cause::solver);
   tick.watch.lap(s.times.integrate);

@@ -132,6 +132,7 @@ bool plays_alike(const SceneFolder& a, const SceneFolder& b) {
     scene.view = {};
     scene.views.clear();
     scene.lanes.clear();
+    scene.checks.clear();
     scene.name.clear();
     scene.about.clear();
     scene.tasks.clear();

@@ -14,6 +14,7 @@
 #include "geometry/meshes/model.h"
 #include "scene/document/breaking.h"
 #include "scene/document/dial_value.h"
+#include "scene/document/wish.h"
 
 namespace bronvel {
 
@@ -224,6 +225,7 @@ struct Scene {
   /// What is plotted of takes: channels ("cord.reaction"), or quantities of whatever body is chosen ("height"). None:
   /// height and speed.
   std::vector<std::string> lanes;
+  std::vector<Wish> checks;  ///< wishes kept with the scene
 
   Body* find(const std::string& body_name);
   const Body* find(const std::string& body_name) const;

@@ -69,6 +69,7 @@ Scene rest_of(const Scene& s) {
   rest.stamps = s.stamps;
   rest.views = s.views;
   rest.lanes = s.lanes;
+  rest.checks = s.checks;
   return rest;
 }
 

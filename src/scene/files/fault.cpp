@@ -196,6 +196,24 @@ Fault actions_fault(const Scene& scene) {
   return std::nullopt;
 }
 
+Fault checks_fault(const Scene& scene) {
+  for (std::size_t i = 0; i < scene.checks.size(); ++i) {
+    const Wish& wish = scene.checks[i];
+    const std::string place = numbered("/checks", i);
+    if (wish.measure.empty()) return SceneFault{place, "", "names no measure", "as \"apex:buoy\""};
+    if (Fault wrong = texts_fault(std::vector<std::string>{wish.measure, wish.inputs}, "", place)) return wrong;
+    if (!std::isfinite(wish.value)) return SceneFault{place, wish.measure, "wants a number to be met", ""};
+    if (wish.within && !(*wish.within >= 0)) return SceneFault{place + "/within", wish.measure, "wants 0 or more", ""};
+    if (!(wish.seconds >= 0 && wish.seconds <= 1e5))
+      return SceneFault{place + "/seconds", wish.measure, "wants 0 to 100,000 s", ""};
+    if (wish.seeds < 1 || wish.seeds > most_seeds_of_a_check)
+      return SceneFault{place + "/seeds", wish.measure, "wants 1 to 1,000", ""};
+    for (const double rate : wish.rates)
+      if (!(rate >= 1 && rate <= 1e4)) return SceneFault{place + "/rates", wish.measure, "wants 1 to 10,000 Hz", ""};
+  }
+  return std::nullopt;
+}
+
 Fault zones_fault(const Scene& scene, const Scene* good) {
   for (std::size_t i = 0; i < scene.zones.size(); ++i) {
     const SceneZone& z = scene.zones[i];
@@ -263,7 +281,8 @@ std::optional<SceneFault> scene_fault(const Scene& scene, const Scene* known_goo
   if (Fault wrong = names_fault(scene.cues, "/cues", cues, twice)) return wrong;
   if (Fault wrong = cues_fault(scene)) return wrong;
   if (Fault wrong = names_fault(scene.actions, "/actions", actions, twice)) return wrong;
-  return actions_fault(scene);
+  if (Fault wrong = actions_fault(scene)) return wrong;
+  return checks_fault(scene);
 }
 
 void check_scene(const Scene& scene, const Scene* known_good) {

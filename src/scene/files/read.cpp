@@ -26,7 +26,7 @@ class Reader {
                  "open it with that version");
     file_.only(root, "",
                {"bronvel", "name", "about", "seed", "world", "view", "surfaces", "groups", "bodies", "joints", "zones",
-                "paths", "cues", "actions", "sweep_away", "views", "stamps", "lanes", "tasks"});
+                "paths", "cues", "actions", "sweep_away", "views", "stamps", "lanes", "tasks", "checks"});
 
     Scene s;
     s.models = models_;
@@ -59,6 +59,7 @@ class Reader {
     if (root.contains("actions"))
       named(root["actions"], "/actions", s.actions, [&](const Json& j, const std::string& p) { return action(j, p); });
     if (root.contains("sweep_away")) s.sweep_away = sweep_away(root["sweep_away"]);
+    if (root.contains("checks")) checks(root["checks"], s.checks);
     if (const auto wrong = scene_fault(s)) {
       file_.speak_of(wrong->thing);
       file_.fail(wrong->place, wrong->what, wrong->remedy);
@@ -206,6 +207,40 @@ class Reader {
       (list[0] == 'k' ? a.keys : a.against) = file_.name_list(json, place, list);
     }
     return a;
+  }
+
+  void checks(const Json& json, std::vector<Wish>& list) const {
+    if (!json.is_array()) file_.fail("/checks", "wants a list [ … ], got " + got(json));
+    for (std::size_t i = 0; i < json.size(); ++i) list.push_back(check(json[i], "/checks/" + std::to_string(i)));
+  }
+
+  Wish check(const Json& json, const std::string& place) const {
+    file_.only(json, place,
+               {"measure", "equals", "within", "at_most", "at_least", "never", "seconds", "seeds", "rates", "inputs"});
+    Wish wish;
+    wish.measure = file_.string(json, place, "measure", "");
+    int said = 0;
+    const auto bound = [&](const char* key, Wish::Is is) {
+      if (!json.contains(key)) return;
+      ++said;
+      wish.is = is;
+      if (is != Wish::Is::never) wish.value = file_.number(json, place, key, 0, -1e300, 1e300);
+    };
+    bound("equals", Wish::Is::equal);
+    bound("at_most", Wish::Is::at_most);
+    bound("at_least", Wish::Is::at_least);
+    bound("never", Wish::Is::never);
+    if (said != 1) file_.fail(place, "wants one of equals, at_most, at_least, never");
+    if (json.contains("within")) wish.within = file_.number(json, place, "within", 0, 0, 1e300);
+    wish.seconds = file_.number(json, place, "seconds", wish.seconds, 0, 1e5);
+    wish.seeds = static_cast<int>(file_.number(json, place, "seeds", 1, 1, most_seeds_of_a_check));
+    if (json.contains("rates"))
+      for (const Json& rate : json["rates"]) {
+        if (!rate.is_number()) file_.fail(place + "/rates", "wants numbers, got " + got(rate));
+        wish.rates.push_back(rate.get<double>());
+      }
+    wish.inputs = file_.string(json, place, "inputs", "");
+    return wish;
   }
 
   SweepAway sweep_away(const Json& json) const {

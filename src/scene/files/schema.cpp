@@ -156,6 +156,24 @@ Json action_schema(const Json& name) {
   return closed_object({{"name", name}, {"keys", keys}, {"against", keys}}, {"name"});
 }
 
+Json check_schema() {
+  const Json any = number_schema(-1e300, 1e300);
+  Json json = closed_object({{"measure", text()},
+                             {"equals", any},
+                             {"within", number_schema(0, 1e300)},
+                             {"at_most", any},
+                             {"at_least", any},
+                             {"never", literal(R"({"const": true})")},
+                             {"seconds", number_schema(0, 1e5)},
+                             {"seeds", number_schema(1, most_seeds_of_a_check)},
+                             {"rates", list_of(number_schema(1, 1e4))},
+                             {"inputs", text()}},
+                            {"measure"});
+  json["description"] =
+      "a wish that is checked: what a measure of a play of so many seconds, seeds and tick rates shall be";
+  return json;
+}
+
 Json shape_schema() {
   const Json size = number_schema(0, 1e6, true);
   const auto round = [&](const char* along) {
@@ -281,6 +299,7 @@ Json scene_schema() {
        {"paths", list_of(path_schema(name))},
        {"cues", list_of(cue_schema(name))},
        {"actions", list_of(action_schema(name))},
+       {"checks", list_of(check_schema())},
        {"sweep_away", closed_object({{"below", number_schema(-1e6, 1e6)}, {"then", one_of({"back", "remove"})}})}},
       {"bronvel", "bodies"}));
   return schema;

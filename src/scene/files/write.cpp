@@ -188,6 +188,20 @@ Json action(const Action& a) {
   return json;
 }
 
+Json check(const Wish& w) {
+  Json json{{"measure", w.measure}};
+  if (w.is == Wish::Is::equal) json["equals"] = w.value;
+  if (w.is == Wish::Is::at_most) json["at_most"] = w.value;
+  if (w.is == Wish::Is::at_least) json["at_least"] = w.value;
+  if (w.is == Wish::Is::never) json["never"] = true;
+  if (w.within) json["within"] = *w.within;
+  if (w.seconds != Wish{}.seconds) json["seconds"] = w.seconds;
+  if (w.seeds != 1) json["seeds"] = w.seeds;
+  if (!w.rates.empty()) json["rates"] = w.rates;
+  if (!w.inputs.empty()) json["inputs"] = w.inputs;
+  return json;
+}
+
 Json stamp(const Stamp& s, const Models& models) {
   Json json{{"name", s.name}, {"bodies", Json::array()}};
   for (const Body& b : s.bodies) json["bodies"].push_back(body(b, models));
@@ -249,6 +263,7 @@ std::string write_scene(const Scene& s) {
   for (const Action& a : s.actions) root["actions"].push_back(action(a));
   if (s.sweep_away)
     root["sweep_away"] = {{"below", s.sweep_away->below}, {"then", s.sweep_away->bring_back ? "back" : "remove"}};
+  for (const Wish& w : s.checks) root["checks"].push_back(check(w));
   return json_text(root);
 }
 

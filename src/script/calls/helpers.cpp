@@ -1,4 +1,5 @@
 // What a script finds around it: random, print, inputs, and drawing on the stage.
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -32,6 +33,21 @@ int random_number(lua_State* lua) {
   return 1;
 }
 
+// Whose script called, and from which of its lines.
+LogLine line_of_caller(lua_State* lua) {
+  HostState& state = HostState::of(lua);
+  LogLine line;
+  line.tick = state.running.world.tick();
+  line.body = state.now().body_name;
+  line.script = state.now().file;
+  lua_Debug debug;
+  if (lua_getstack(lua, 1, &debug) != 0 && lua_getinfo(lua, "Sl", &debug) != 0) {
+    line.line = std::max(0, debug.currentline);
+    if (debug.source[0] == '@') line.script = debug.source + 1;  // a module's own file
+  }
+  return line;
+}
+
 int print(lua_State* lua) {
   HostState& state = HostState::of(lua);
   std::string text;
@@ -44,16 +60,7 @@ int print(lua_State* lua) {
   }
   constexpr int most_lines = 1000;
   state.count(&Spent::lines, most_lines, "printed more than 1,000 lines");
-  lua_Debug debug;
-  LogLine line;
-  line.level = LogLevel::print;
-  line.tick = state.running.world.tick();
-  line.body = state.now().body_name;
-  line.script = state.now().file;
-  if (lua_getstack(lua, 1, &debug) != 0 && lua_getinfo(lua, "Sl", &debug) != 0) {
-    line.line = std::max(0, debug.currentline);
-    if (debug.source[0] == '@') line.script = debug.source + 1;  // a module's own file
-  }
+  LogLine line = line_of_caller(lua);
   line.text = text;
   constexpr std::size_t most_waiting = 5000;
   if (state.log.size() < most_waiting)
@@ -147,19 +154,19 @@ int puff(lua_State* lua) {
   return draw(lua, drawn);
 }
 
-// watch("thrust", f): a lane of its own in takes.
-int watch(lua_State* lua) {
+// A number of this tick by name: "watch" asks for it every tick, "measure" when it is known.
+int note_number(lua_State* lua, const char* call) {
   constexpr std::size_t longest_name = 64, most_watched = 256;
   constexpr int cost = 20;
   HostState& state = HostState::of(lua);
   state.sandbox.spend(cost + static_cast<std::int64_t>(state.watched_numbers.size()));
   Watched number;
-  number.name = take_text(lua, 1, "watch", "a name");
-  number.value = lua_isboolean(lua, 2) ? lua_toboolean(lua, 2) : take_number(lua, 2, "watch", "a number");
+  number.name = take_text(lua, 1, call, "a name");
+  number.value = lua_isboolean(lua, 2) ? lua_toboolean(lua, 2) : take_number(lua, 2, call, "a number");
   if (number.name.empty() || number.name.size() > longest_name ||
       number.name.find_first_of(".,/ \t\n") != std::string::npos)
-    throw ScriptFault("watch wants a name of 1 to 64 letters without dots, commas, slashes and spaces, got '" +
-                      number.name + "'");
+    throw ScriptFault(std::string(call) + " wants a name of 1 to 64 letters without dots, commas, slashes and spaces, "
+                      "got '" + number.name + "'");
   number.body = state.now().body_name;
   auto& all = state.watched_numbers;
   for (Watched& each : all)
@@ -167,9 +174,44 @@ int watch(lua_State* lua) {
       each.value = number.value;
       return 0;
     }
-  if (all.size() >= most_watched) throw ScriptFault("watch: all scripts together may watch 256 numbers in a tick");
+  if (all.size() >= most_watched)
+    throw ScriptFault(std::string(call) + ": all scripts together may tell 256 numbers in a tick");
   all.push_back(std::move(number));
   return 0;
+}
+
+// watch("thrust", f): a lane of its own in takes.
+int watch(lua_State* lua) {
+  return note_number(lua, "watch");
+}
+
+// measure("caught", n): what a wish can be about.
+int measure(lua_State* lua) {
+  return note_number(lua, "measure");
+}
+
+// expect(n == 3, "three are caught"): told once for each line and body where it is not so, and fails a check.
+int expect(lua_State* lua) {
+  constexpr std::size_t most_unmet = 100, longest_words = 200;
+  HostState& state = HostState::of(lua);
+  state.sandbox.spend(20 + static_cast<std::int64_t>(state.unmet.size()));
+  if (lua_isnone(lua, 1)) throw ScriptFault("expect wants a condition first, got nothing");
+  std::string words = lua_isnoneornil(lua, 2) ? "" : take_text(lua, 2, "expect", "words");
+  if (words.size() > longest_words) throw ScriptFault("expect wants no more than 200 letters");
+  const bool so = lua_toboolean(lua, 1) != 0;
+  lua_pushboolean(lua, so);
+  if (so) return 1;
+  LogLine line = line_of_caller(lua);
+  line.level = LogLevel::warning;
+  line.text = "expected " + (words.empty() ? "what is not so" : words);
+  const auto same = [&](const LogLine& each) {
+    return each.line == line.line && each.script == line.script && each.body == line.body;
+  };
+  auto& unmet = state.unmet;
+  if (unmet.size() >= most_unmet || std::any_of(unmet.begin(), unmet.end(), same)) return 1;
+  unmet.push_back(line);
+  state.log.push_back(std::move(line));
+  return 1;
 }
 
 // Upvalue: a function, or a table of functions by tag. The hit or zone decides which of them is called.
@@ -226,6 +268,8 @@ void open_helpers(lua_State* lua) {
                              {"sound", lua_guarded<sound>},
                              {"puff", lua_guarded<puff>},
                              {"watch", lua_guarded<watch>},
+                             {"measure", lua_guarded<measure>},
+                             {"expect", lua_guarded<expect>},
                              {"only", lua_guarded<only>}};
   set_functions(lua, calls);
 }

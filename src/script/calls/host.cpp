@@ -383,6 +383,14 @@ std::vector<Watched> ScriptHost::take_watched() {
   return watched;
 }
 
+const std::vector<Arrival>& ScriptHost::arrivals() const {
+  return state_->arrivals;
+}
+
+const std::vector<LogLine>& ScriptHost::unmet() const {
+  return state_->unmet;
+}
+
 std::size_t ScriptHost::memory() const {
   return state_->sandbox.memory_used();
 }

@@ -47,6 +47,12 @@ struct Watched {
   double value = 0;
 };
 
+/// A ride that came to its end.
+struct Arrival {
+  BodyHandle body;
+  std::string path;
+};
+
 /// Something that a script did to a body.
 struct ScriptAct {
   enum class Kind { force, impulse, velocity, place };
@@ -116,6 +122,10 @@ class ScriptHost {
   std::vector<Drawn> take_drawn();
   /// What was asked to be watched since the last call: of each body and name the last value.
   std::vector<Watched> take_watched();
+  /// Rides that ended in this tick.
+  const std::vector<Arrival>& arrivals() const;
+  /// What scripts expected and did not find: of each line and body the first time.
+  const std::vector<LogLine>& unmet() const;
   /// What is done to bodies from now on, `what` ("hand", "blast") does, if books are kept.
   void acting(const char* what);
   /// Who acted, by the number in the world's books.

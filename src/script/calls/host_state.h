@@ -129,6 +129,8 @@ struct ScriptHost::State {
   std::vector<BodyHandle> removals;              ///< bodies that go at the end of this tick
   std::vector<Drawn> drawn;                      ///< what scripts drew since the last tick
   std::vector<Watched> watched_numbers;          ///< since they were last taken
+  std::vector<Arrival> arrivals;                 ///< of this tick
+  std::vector<LogLine> unmet;                    ///< expectations, since the start
   bool watched = false;
   std::vector<ScriptAct> acts;  ///< since the last tick began, when watched
   Actors actors;                ///< while books are kept

@@ -112,8 +112,10 @@ void ScriptHost::arrive() {
   for (const Ride& r : s.rides)
     if (r.arrived) arrived.push_back(r);
   std::erase_if(s.rides, [](const Ride& r) { return r.arrived; });
+  s.arrivals.clear();
   for (const Ride& r : arrived) {
     if (!world.alive(r.body)) continue;
+    s.arrivals.push_back({r.body, r.path});
     if (r.release) {
       // On with the velocity that it had on the path.
       const Curve& curve = *s.running.find_path(r.path);

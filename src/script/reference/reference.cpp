@@ -318,6 +318,14 @@ constexpr ReferenceEntry entries[] = {
      "A number to be seen as a lane of its own in takes, and as the channel BODY.watch.NAME. Ask for it every tick: "
      "where it was not asked for, the lane has a gap.",
      stops, "function on.tick() watch(\"climb\", body.velocity.y) end"},
+    {drawing, "measure", "measure(name, number)",
+     "What a play came to, by a name of your own: wishes, sweeps and checks read it as `told:BODY,NAME`, the last that "
+     "was told. Tell it when it is known.",
+     stops, "function on.enter(zone) goals = (goals or 0) + 1 measure(\"goals\", goals) end"},
+    {drawing, "expect", "expect(condition [, words])",
+     "Says in the log, once for each body, where the condition does not hold, and fails the scene's checks. Gives back "
+     "whether it held.",
+     stops, "function on.touch(hit) expect(hit.speed < 9, \"a soft landing\") end"},
     {drawing, "sound", "sound(name [, loudness [, pitch]])",
      "A sound where the body is: the scene's `sounds/NAME.wav`, `.ogg` or `.flac`; where there is none, the body "
      "itself "
