@@ -12,6 +12,7 @@
 #include "app/kit/theme.h"
 #include "app/session/folders.h"
 #include "app/session/why.h"
+#include "app/session/wishes.h"
 #include "app/stage/difference_sheet.h"
 #include "app/stage/hit_sheet.h"
 #include "app/start.h"
@@ -98,6 +99,23 @@ int main(int argc, char** argv) {
   good = take(bench, folder, "log-fault") && good;
   session.stop();
   session.drop_pending();
+  bench.deck()->show_page("Takes");
+  // What shall it do: asked, and the value found.
+  if (!bench.open(QString::fromStdString(scene))) return 1;
+  session.choose("fender");
+  bench.deck()->show_page("Ask");
+  Wishes& wishes = session.wishes();
+  wait_until([&] { return wishes.points().size() >= 21 && !wishes.matters().all.empty(); });
+  wishes.change(0, [&] {
+    Wish wish = session.scene().checks[0];
+    wish.value = 4;
+    return wish;
+  }());
+  wait_until([&] { return wishes.points().size() >= 21 && !wishes.matters().all.empty(); });
+  wishes.aim();
+  wait_until([&] { return wishes.found().has_value(); });
+  good = take(bench, folder, "ask") && good;
+  session.undo();
   bench.deck()->show_page("Takes");
   if (!bench.open(QString::fromStdString(examples_folder()) + "/skerrow-crane")) return 1;
   session.choose("cask");

@@ -8,6 +8,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/deck/ask_page.h"
 #include "app/deck/bodies_page.h"
 #include "app/deck/scene_page.h"
 #include "app/deck/surfaces_page.h"
@@ -39,6 +40,7 @@ Deck::Deck(Session& session, QWidget* parent) : QFrame(parent), session_(session
   takes_ = new TakesPage(session_, this);
   log_ = new LogPage(session_, this);
   add_page("Takes", takes_);
+  add_page("Ask", new AskPage(session_, this));
   add_page("Bodies", new BodiesPage(session_, this));
   surfaces_ = new SurfacesPage(session_, this);
   add_page("Surfaces", surfaces_);

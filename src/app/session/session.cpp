@@ -4,6 +4,7 @@
 #include <utility>
 
 #include "app/session/why.h"
+#include "app/session/wishes.h"
 #include "geometry/base/error.h"
 #include "scene/document/dials.h"
 #include "scene/document/names.h"
@@ -19,6 +20,7 @@ const QString floor_edit = "a floor";
 
 Session::Session(Clock clock, QObject* parent) : QObject(parent), clock_(std::move(clock)) {
   why_ = std::make_unique<Why>(*this);
+  wishes_ = std::make_unique<Wishes>(*this);
   recall_takes_memory();
   slides_end_.setSingleShot(true);
   slides_end_.setInterval(150);

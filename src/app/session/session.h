@@ -23,6 +23,7 @@
 namespace bronvel {
 
 class Why;
+class Wishes;
 
 /// A take on the bench's list.
 struct KeptTake {
@@ -224,6 +225,8 @@ class Session : public QObject {
   void pin_take(int number, bool pinned);  ///< kept in the scene's takes/ folder while it is
   void label_take(int number, const QString& name, const QString& note);
   void forget_take(int number);
+  /// A take that was made beside the play: the newest, and looked at. Throws Error where it can't be.
+  void add_take(const std::shared_ptr<SharedTake>& take, const std::string& about);
   /// Whether asking the take again sets what was set by hand in it and dropped when it was stopped.
   void ask_with_dropped(int number, bool on);
   /// How much memory the takes of this session have, and may have, bytes. Kept from one session to the next.
@@ -263,6 +266,9 @@ class Session : public QObject {
   /// Why what is chosen moves as it does.
   Why& why() { return *why_; }
   const Why& why() const { return *why_; }
+
+  /// What plays shall do, and what was played to find it.
+  Wishes& wishes() { return *wishes_; }
 
   Runner* runner() { return runner_.get(); }
   Loudspeaker& loudspeaker() { return loudspeaker_; }
@@ -395,6 +401,7 @@ class Session : public QObject {
   QTimer slides_end_;  // when the play head has come to rest
   struct Fresh;
   std::unique_ptr<Why> why_;
+  std::unique_ptr<Wishes> wishes_;
   std::shared_ptr<Fresh> fresh_;  // filled by the play's thread, with the play locked
 };
 

@@ -92,6 +92,24 @@ void Session::begin_take(SceneFolder folder) {
   emit takes_changed();
 }
 
+void Session::add_take(const std::shared_ptr<SharedTake>& take, const std::string& about) {
+  if (runner_) throw Error("take", "a play runs", "stop it first");
+  forget_takes(1);
+  KeptTake kept;
+  kept.label.number = next_number();
+  kept.label.about = about;
+  kept.take = take;
+  takes_.push_back(std::move(kept));
+  // The hand goes on from it.
+  asker_.cancel();
+  asked_number_ = asked_base_ = 0;
+  asked_of_.reset();
+  shown_ = 0;
+  reader_.forget();
+  look_at_moment();
+  emit takes_changed();
+}
+
 // What is different from the take before.
 std::string Session::about_take(const KeptTake& kept) const {
   const KeptTake* before = nullptr;

@@ -11,6 +11,8 @@
 
 #include "app/kit/theme.h"
 #include "app/session/why.h"
+#include "app/session/wishes.h"
+#include "app/stage/fan.h"
 #include "geometry/queries/ray.h"
 
 namespace bronvel {
@@ -21,6 +23,8 @@ Stage::Stage(Session& session, QWidget* parent) : QWidget(parent), session_(sess
   setAttribute(Qt::WA_OpaquePaintEvent);
   setToolTip("");
   tools_ = new StageTools(session_, this);
+  connect(&session_.wishes(), &Wishes::changed, this, &Stage::redraw);
+  connect(&session_.wishes(), &Wishes::pointed_changed, this, &Stage::redraw);
   chips_ = new TakeChips(session_, marks_, this);
   connect(chips_, &TakeChips::switched, this, [this] { redraw(); });
   connect(&session_.why(), &Why::changed, this, &Stage::renew_notes);
@@ -176,6 +180,7 @@ QRect Stage::draw_notes(QPainter* painter) const {
   TakenPlaces taken;
   Pencil pencil(painter, camera_, size(), taken);
   draw_over_stage(pencil, session_, hand_line_);
+  draw_fan(pencil, session_);
   take_drawing_.draw(pencil, session_, marks_);
   if (marks_.forces) force_arrows_.draw(pencil, session_);
   QRectF covered;

@@ -9,13 +9,6 @@
 namespace bronvel {
 namespace {
 
-Study study_of(const SceneFolder& folder, const Wish& wish) {
-  Study study = Study::of(folder, wish.seconds);
-  if (!wish.inputs.empty())
-    study.inputs = read_inputs(read_file(folder.path / wish.inputs), wish.inputs, folder.scene.world.tick_rate);
-  return study;
-}
-
 // How far off it is, to find the worst.
 double off_by(const Wish& wish, double value) {
   if (std::isnan(value)) return wish.is == Wish::Is::never ? 0 : 1e300;
@@ -51,6 +44,13 @@ std::string escaped(const std::string& text) {
 }
 
 }  // namespace
+
+Study study_of(const SceneFolder& folder, const Wish& wish) {
+  Study study = Study::of(folder, wish.seconds);
+  if (!wish.inputs.empty())
+    study.inputs = read_inputs(read_file(folder.path / wish.inputs), wish.inputs, folder.scene.world.tick_rate);
+  return study;
+}
 
 bool CheckAnswer::passed() const {
   if (!fault.empty()) return false;

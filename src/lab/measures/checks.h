@@ -30,6 +30,9 @@ struct CheckAnswer {
 std::vector<CheckAnswer> run_checks(const SceneFolder& folder, std::span<const Wish> wishes, int jobs,
                                     const std::atomic<bool>* stop = nullptr);
 
+/// The scene with the wish's length and inputs. Throws Error.
+Study study_of(const SceneFolder& folder, const Wish& wish);
+
 /// What one play of it is asked: to be made a take.
 Question question_of(const SceneFolder& folder, const Wish& wish, const CheckPlay& play);
 

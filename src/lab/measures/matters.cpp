@@ -64,7 +64,7 @@ class Numbers {
 
   void add(const std::string& owner, const PropertyInfo& info, const Value& value) {
     if (const auto* number = std::get_if<double>(&value)) {
-      add_number(owner, info.name, *number, info.low, info.high);
+      add_number(owner, info.name, *number, info.low, info.high, info.unit);
       return;
     }
     const auto* vector = std::get_if<Vec3>(&value);
@@ -73,22 +73,29 @@ class Numbers {
     Matter matter;
     matter.name = owner + "." + info.name;
     matter.value = vector->norm();
+    matter.unit = info.unit;
+    matter.vector = true;
+    matter.to = 2 * matter.value;
     matter.low = (1 - share) * matter.value;
     matter.high = (1 + share) * matter.value;
     vectors.push_back({matter.name, *vector});
     all.push_back(matter);
   }
 
-  void add_number(const std::string& owner, const std::string& name, double value, double low, double high) {
+  void add_number(const std::string& owner, const std::string& name, double value, double low, double high,
+                  const std::string& unit) {
     Matter matter;
     matter.name = owner + "." + name;
     matter.value = value;
+    matter.unit = unit;
     // Of a share, or a dial, that is nought: a tenth of its range.
     const bool ranged = name.starts_with("dials.") ? high > low : low == 0 && high == 1;
     if (value == 0 && !ranged) {
       ++left_out;
       return;
     }
+    matter.from = ranged ? low : std::max(std::min(0.25 * value, 2 * value), low);
+    matter.to = ranged ? high : std::min(std::max(0.25 * value, 2 * value), high);
     const double step = value != 0 ? share * std::abs(value) : share * (high - low);
     matter.low = std::max(value - step, low);
     matter.high = std::min(value + step, high);
@@ -131,7 +138,7 @@ class Numbers {
         if (!std::holds_alternative<double>(dial.default_value)) continue;
         const auto own = use.dials.find(dial.name);
         const double value = std::get<double>(own != use.dials.end() ? own->second : dial.default_value);
-        add_number(body.name, "dials." + use.file + "/" + dial.name, value, dial.from, dial.to);
+        add_number(body.name, "dials." + use.file + "/" + dial.name, value, dial.from, dial.to, dial.unit);
       }
   }
 
@@ -152,6 +159,22 @@ std::vector<Matter> numbers_of(const SceneFolder& folder, std::size_t* left_out)
   numbers.add_all();
   if (left_out) *left_out = numbers.left_out;
   return numbers.all;
+}
+
+std::string number_words(const std::string& name) {
+  const auto dot = name.find('.'), slash = name.rfind('/');
+  std::string owner = name.substr(0, dot), number = name.substr(dot + 1);
+  if (owner == "surfaces") {
+    const auto second = number.find('.');
+    owner = number.substr(0, second);
+    number.erase(0, second + 1);
+  }
+  if (slash != std::string::npos)
+    number = name.substr(slash + 1);
+  else if (number.starts_with("dials."))
+    number.erase(0, 6);
+  std::replace(number.begin(), number.end(), '_', ' ');
+  return owner == "world" ? number : number + " of " + owner;
 }
 
 Matters what_matters(const Study& study, const Measure& measure, int jobs,

@@ -1,0 +1,425 @@
+// Playing what is wished.
+#include "app/session/wishes.h"
+
+#include <QCoreApplication>
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <thread>
+
+#include "app/session/session.h"
+#include "geometry/base/error.h"
+#include "script/calls/setting.h"
+
+namespace bronvel {
+namespace {
+
+constexpr int points_of_a_sweep = 21, seeds_of_a_spread = 20;
+
+int cores() {
+  return static_cast<int>(std::clamp(std::thread::hardware_concurrency(), 1U, 16U));
+}
+
+// To three digits: a wish is no reading.
+double rounded(double x) {
+  if (x == 0 || !std::isfinite(x)) return x;
+  const double scale = std::pow(10, 2 - std::floor(std::log10(std::abs(x))));
+  return std::round(x * scale) / scale;
+}
+
+// Keys, hands and the like: what a play of the take needs besides the scene.
+bool has_inputs(const Take& take) {
+  return std::any_of(take.inputs.begin(), take.inputs.end(), [](const Input& input) {
+    return input.kind != Input::Kind::set && input.kind != Input::Kind::script;
+  });
+}
+
+}  // namespace
+
+Wishes::Wishes(Session& session) : session_(session) {
+  soon_.setSingleShot(true);
+  constexpr int pause = 150;  // ms
+  soon_.setInterval(pause);
+  connect(&soon_, &QTimer::timeout, this, &Wishes::start);
+  for (const auto signal : {&Session::document_changed, &Session::scripts_changed, &Session::opened})
+    connect(&session_, signal, this, &Wishes::document_changed);
+  connect(&session_, &Session::play_state_changed, this, &Wishes::document_changed);
+  connect(&session_, &Session::chosen_changed, this, [this] {
+    if (number_.empty()) document_changed();
+  });
+}
+
+Wishes::~Wishes() {
+  cancel();
+  *stop_adding_ = true;
+}
+
+void Wishes::cancel() {
+  if (stop_) *stop_ = true;
+  ++round_;
+  aiming_ = false;
+  job_.cancel();
+}
+
+template <class Use>
+void Wishes::later(std::uint64_t round, Use use) {
+  QMetaObject::invokeMethod(
+      this,
+      [this, round, use = std::move(use)] {
+        if (round != round_) return;
+        use();
+        emit changed();
+      },
+      Qt::QueuedConnection);
+}
+
+void Wishes::set_watched(bool watched) {
+  if (watched == watched_) return;
+  watched_ = watched;
+  if (watched)
+    document_changed();
+  else
+    cancel();
+}
+
+void Wishes::document_changed() {
+  if (!watched_) return;
+  cancel();
+  // A play has the machine to itself.
+  if (session_.play_state() == Session::PlayState::editing) soon_.start();
+  emit changed();
+}
+
+std::size_t Wishes::count() const {
+  return session_.scene().checks.size();
+}
+
+const CheckAnswer* Wishes::answer(std::size_t wish) const {
+  if (wish >= answers_.size() || wish >= count() || !(answers_[wish].wish == session_.scene().checks[wish]))
+    return nullptr;
+  return &answers_[wish];
+}
+
+std::optional<std::size_t> Wishes::chosen() const {
+  if (count() == 0) return std::nullopt;
+  return std::min(chosen_, count() - 1);
+}
+
+void Wishes::choose(std::size_t wish) {
+  if (wish == chosen_) return;
+  chosen_ = wish;
+  document_changed();
+}
+
+void Wishes::add(const std::string& text) {
+  SceneFolder folder = session_.folder_as_typed();
+  Wish wish;
+  wish.measure = text;
+  try {
+    measure_called(text, folder.scene, folder.path.string());
+    // The keys of the take that is looked at go into the scene's folder, where the check will find them.
+    session_.with_take([&](const Take& take, TakeReader&) {
+      if (!has_inputs(take) || !session_.has_folder() || session_.takes().empty()) return;
+      wish.inputs = "inputs/take-" + std::to_string(session_.shown_take()->label.number) + ".jsonl";
+      wish.seconds = rounded(take.seconds());
+      std::filesystem::create_directories(folder.path / "inputs");
+      write_atomically(folder.path / wish.inputs,
+                       inputs_text(inputs_at_rate(take.inputs, take.tick_rate(), folder.scene.world.tick_rate)));
+    });
+  } catch (const std::exception& e) {
+    fault_ = e.what();
+    session_.report(fault_);
+    emit changed();
+    return;
+  }
+  fault_.clear();
+  adding_.start([this, folder = std::move(folder), wish, stop = stop_adding_](const LatestJob::Wanted&) {
+    Wish whole = wish;
+    double value = std::numeric_limits<double>::quiet_NaN();
+    try {
+      const Measure measure = measure_called(wish.measure, folder.scene, folder.path.string());
+      value = try_out(question_of(study_of(folder, wish), {}), std::span(&measure, 1), "", stop.get()).values[0];
+    } catch (const Error&) {
+      // It is added all the same, and says why it can't be played.
+    }
+    if (std::isnan(value))
+      whole.is = Wish::Is::never;
+    else
+      whole.value = rounded(value);
+    QMetaObject::invokeMethod(
+        this,
+        [this, whole] {
+          chosen_ = count();
+          session_.edit("wish", [&](Scene& scene) { scene.checks.push_back(whole); });
+        },
+        Qt::QueuedConnection);
+  });
+}
+
+void Wishes::change(std::size_t wish, const Wish& to) {
+  try {
+    session_.edit("wish", [&](Scene& scene) {
+      if (wish < scene.checks.size()) scene.checks[wish] = to;
+    });
+    fault_.clear();
+  } catch (const Error& e) {
+    fault_ = e.what();
+    session_.report(fault_);
+    emit changed();
+  }
+}
+
+void Wishes::remove(std::size_t wish) {
+  session_.edit("wish", [&](Scene& scene) {
+    if (wish < scene.checks.size()) scene.checks.erase(scene.checks.begin() + static_cast<std::ptrdiff_t>(wish));
+  });
+}
+
+const Matter* Wishes::number_now() const {
+  for (const Matter& each : numbers_)
+    if (each.name == number_) return &each;
+  return nullptr;
+}
+
+void Wishes::set_number(const std::string& name) {
+  if (name == number_) return;
+  number_ = name;
+  own_range_ = false;
+  document_changed();
+}
+
+void Wishes::set_range(double from, double to) {
+  if (!(from < to)) return;
+  from_ = from;
+  to_ = to;
+  own_range_ = true;
+  document_changed();
+}
+
+void Wishes::point_at(std::optional<std::size_t> point) {
+  if (point == pointed_) return;
+  pointed_ = point;
+  emit pointed_changed();
+}
+
+void Wishes::read_numbers() {
+  const SceneFolder folder = session_.folder_as_typed();
+  if (of_ != folder.path.string() + folder.scene.name) {
+    of_ = folder.path.string() + folder.scene.name;
+    number_.clear();
+    chosen_ = 0;
+  }
+  numbers_ = numbers_of(folder);
+  std::erase_if(numbers_, [](const Matter& each) { return each.vector; });
+  if (!number_now()) {
+    number_.clear();
+    own_range_ = false;
+    // A dial of what is measured, or of what is chosen; else the first there is.
+    const std::string owner = measure_ ? measure_->thing : session_.chosen();
+    for (const bool own : {true, false})
+      for (const Matter& each : numbers_)
+        if (number_.empty() && each.name.find(".dials.") != std::string::npos &&
+            (!own || each.name.starts_with(owner + ".")))
+          number_ = each.name;
+    if (number_.empty() && !numbers_.empty()) number_ = numbers_[0].name;
+  }
+  const Matter* now = number_now();
+  if (now && !own_range_) {
+    from_ = now->from;
+    to_ = now->to;
+  }
+}
+
+void Wishes::read_wish() {
+  measure_.reset();
+  fault_.clear();
+  const auto wish = chosen();
+  if (!wish) return;
+  const SceneFolder folder = session_.folder_as_typed();
+  try {
+    measure_ = measure_called(session_.scene().checks[*wish].measure, folder.scene, folder.path.string());
+  } catch (const Error& e) {
+    fault_ = e.what();
+  }
+}
+
+void Wishes::start() {
+  cancel();
+  read_wish();
+  read_numbers();
+  answers_.clear();
+  points_.clear();
+  pointed_.reset();
+  seeds_.clear();
+  rates_.clear();
+  rate_lines_.clear();
+  matters_ = {};
+  found_.reset();
+  found_text_.clear();
+  plays_ = 0;
+  spent_ = 0;
+  stop_ = std::make_shared<std::atomic<bool>>(false);
+  const std::uint64_t round = round_;
+  emit changed();
+  if (count() == 0) return;
+  const SceneFolder folder = session_.folder_as_typed();
+  const auto wish = *chosen();
+  job_.start([this, round, stop = stop_, folder, wish, measure = measure_, number = number_, from = from_,
+              to = to_](const LatestJob::Wanted&) {
+    const auto begin = std::chrono::steady_clock::now();
+    const auto done = [=, this](int plays) {
+      const double spent = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+      later(round, [=, this] {
+        plays_ += plays;
+        spent_ = spent;
+      });
+    };
+    const std::vector<Wish>& wishes = folder.scene.checks;
+    std::vector<CheckAnswer> answers = run_checks(folder, wishes, cores(), stop.get());
+    if (*stop) return;
+    int plays = 0;
+    for (const CheckAnswer& each : answers) plays += static_cast<int>(each.plays.size());
+    done(plays);
+    later(round, [=, this] { answers_ = answers; });
+    if (!measure) return;
+    try {
+      Study study = study_of(folder, wishes[wish]);
+      if (!number.empty() && from < to) {
+        Sweep sweep;
+        sweep.study = study;
+        sweep.varied = {{number, even_values(from, to, points_of_a_sweep)}};
+        sweep.measures = {*measure};
+        sweep.follow = measure->thing;
+        run_sweep(
+            sweep, coarse_first(sweep), cores(),
+            [&](std::size_t play, TrialAnswer&& answer) {
+              Point point;
+              point.value = point_of(sweep, play).values[0];
+              point.measured = answer.values[0];
+              point.fault = std::move(answer.fault);
+              point.way = std::move(answer.way);
+              done(1);
+              later(round, [this, point = std::move(point)] {
+                const auto at = std::lower_bound(points_.begin(), points_.end(), point.value,
+                                                 [](const Point& each, double value) { return each.value < value; });
+                points_.insert(at, point);
+              });
+            },
+            stop.get());
+      }
+      // Seeds, one after another as they come.
+      Sweep seeds;
+      seeds.study = study;
+      seeds.seeds = seeds_of_a_spread;
+      seeds.measures = {*measure};
+      run_sweep(
+          seeds, coarse_first(seeds), cores(),
+          [&](std::size_t, TrialAnswer&& answer) {
+            const double value = answer.values[0];
+            done(1);
+            later(round, [=, this] { seeds_.push_back(value); });
+          },
+          stop.get());
+      if (*stop) return;
+      const double usual = folder.scene.world.tick_rate;
+      std::vector<double> tick_rates{30, 60, 120};
+      if (std::find(tick_rates.begin(), tick_rates.end(), usual) == tick_rates.end()) tick_rates.push_back(usual);
+      std::vector<Rate> wanted = rates_of(folder, tick_rates, {}, false);
+      wanted.push_back({usual, 1, true});
+      const Rates rates = play_at_rates(study, std::span(&*measure, 1), wanted, cores(), stop.get());
+      if (*stop) return;
+      done(static_cast<int>(wanted.size()));
+      later(round, [=, this] {
+        rates_ = rates.rates;
+        rate_lines_ = rates.lines;
+      });
+      const Matters matters = what_matters(study, *measure, cores(), [&](const Matter&) { done(2); }, stop.get());
+      if (*stop) return;
+      later(round, [=, this] { matters_ = matters; });
+    } catch (const std::exception& e) {
+      const QString fault = e.what();
+      later(round, [=, this] { fault_ = fault; });
+    }
+  });
+}
+
+void Wishes::make_take(std::size_t point) {
+  const auto wish = chosen();
+  if (point >= points_.size() || !wish) return;
+  try {
+    const TrialSetting setting{number_, number_text(points_[point].value)};
+    const Study study = study_of(session_.folder_as_typed(), session_.scene().checks[*wish]);
+    const Question question = question_of(study, std::span(&setting, 1));
+    session_.add_take(ask(question), number_words(number_) + " " + number_text(rounded(points_[point].value)));
+  } catch (const Error& e) {
+    session_.report(e.what());
+  }
+}
+
+void Wishes::keep(double value) {
+  try {
+    session_.edit(QString::fromStdString(number_words(number_)), [&](Scene& scene) {
+      SceneFolder folder = session_.folder_as_typed();
+      folder.scene = scene;
+      for (const std::string& target : targets_of(scene, number_))
+        put_setting(folder, target + "=" + number_text(value));
+      scene = std::move(folder.scene);
+    });
+  } catch (const Error& e) {
+    session_.report(e.what());
+  }
+}
+
+void Wishes::aim() {
+  const auto wish = chosen();
+  if (!wish || !measure_ || number_.empty()) return;
+  Aim aim;
+  try {
+    aim.study = study_of(session_.folder_as_typed(), session_.scene().checks[*wish]);
+  } catch (const Error& e) {
+    session_.report(e.what());
+    return;
+  }
+  cancel();
+  aim.measure = *measure_;
+  aim.wish = session_.scene().checks[*wish];
+  aim.turned = {{number_, from_, to_}};
+  aiming_ = true;
+  stop_ = std::make_shared<std::atomic<bool>>(false);
+  const std::uint64_t round = round_;
+  emit changed();
+  job_.start([this, round, stop = stop_, aim](const LatestJob::Wanted&) {
+    try {
+      const AimAnswer answer = find_aim(
+          aim,
+          [&](const AimTry& one) {
+            Point point;
+            point.value = one.values[0];
+            point.measured = one.measured;
+            point.fault = one.fault;
+            point.tried = true;
+            later(round, [this, point] {
+              ++plays_;
+              const auto at = std::lower_bound(points_.begin(), points_.end(), point.value,
+                                               [](const Point& each, double value) { return each.value < value; });
+              points_.insert(at, point);
+            });
+          },
+          stop.get());
+      const QString text = QString::fromStdString(aim_text(aim, answer));
+      later(round, [=, this] {
+        found_ = answer;
+        found_text_ = text;
+        aiming_ = false;
+      });
+    } catch (const std::exception& e) {
+      const QString fault = e.what();
+      later(round, [=, this] {
+        fault_ = fault;
+        aiming_ = false;
+      });
+    }
+  });
+}
+
+}  // namespace bronvel
