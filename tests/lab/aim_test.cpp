@@ -32,8 +32,9 @@ SceneFolder with_script(SceneFolder folder, const std::string& source) {
 }  // namespace
 
 TEST_CASE("the hop's speed for an apex") {
-  const SceneFolder folder = with_script(
-      thrown({0, 0, 0}), "dials { v = { 3, from = 0, to = 20 } } function on.play() body.velocity = vec(0, dials.v, 0) end");
+  const SceneFolder folder =
+      with_script(thrown({0, 0, 0}),
+                  "dials { v = { 3, from = 0, to = 20 } } function on.play() body.velocity = vec(0, dials.v, 0) end");
   const AimAnswer answer = found(folder, 3, "apex:ball=3", {"ball.dials.v=0:20"});
   CHECK(answer.best.values[0] == Approx(std::sqrt(2 * g * 3)).epsilon(1e-3));
   // One more m/s lifts it by v / g.
@@ -41,8 +42,7 @@ TEST_CASE("the hop's speed for an apex") {
 }
 
 TEST_CASE("the restitution for the third bounce") {
-  const AimAnswer answer = found(thrown_over(-1.1, {0, 0, 0}, 0.9), 6, "bounce:ball,3=0.4",
-                                 {"*.restitution=0.3:1"});
+  const AimAnswer answer = found(thrown_over(-1.1, {0, 0, 0}, 0.9), 6, "bounce:ball,3=0.4", {"*.restitution=0.3:1"});
   CHECK(answer.best.values[0] == Approx(std::pow(0.4, 1.0 / 6)).epsilon(1e-3));
 }
 
@@ -72,12 +72,12 @@ TEST_CASE("the mass for a draft") {
 }
 
 TEST_CASE("the speed and the angle for a range") {
-  const SceneFolder folder = with_script(
-      thrown_over(-0.1, {0, 0, 0}, 0),
-      "dials { v = { 3, from = 1, to = 20 }, angle = { 0.7, from = 0.1, to = 1.4 } }\n"
-      "function on.play() body.velocity = vec(dials.v * math.cos(dials.angle), dials.v * math.sin(dials.angle), 0) end");
-  const AimAnswer answer =
-      found(folder, 5, "touch_range:ball=12", {"ball.dials.v=1:20", "ball.dials.angle=0.1:1.4"});
+  const SceneFolder folder =
+      with_script(thrown_over(-0.1, {0, 0, 0}, 0),
+                  "dials { v = { 3, from = 1, to = 20 }, angle = { 0.7, from = 0.1, to = 1.4 } }\n"
+                  "function on.play() body.velocity = vec(dials.v * math.cos(dials.angle), dials.v * "
+                  "math.sin(dials.angle), 0) end");
+  const AimAnswer answer = found(folder, 5, "touch_range:ball=12", {"ball.dials.v=1:20", "ball.dials.angle=0.1:1.4"});
   const double v = answer.best.values[0], angle = answer.best.values[1];
   CHECK(v * v * std::sin(2 * angle) / g == Approx(12).epsilon(2e-3));
 }
@@ -131,8 +131,9 @@ TEST_CASE("what can't be reached is said, with the nearest") {
 }
 
 TEST_CASE("bounds, least and most") {
-  const SceneFolder folder = with_script(
-      thrown({0, 0, 0}), "dials { v = { 3, from = 0, to = 20 } } function on.play() body.velocity = vec(0, dials.v, 0) end");
+  const SceneFolder folder =
+      with_script(thrown({0, 0, 0}),
+                  "dials { v = { 3, from = 0, to = 20 } } function on.play() body.velocity = vec(0, dials.v, 0) end");
   const AimAnswer bound = found(folder, 3, "apex:ball<=3", {"ball.dials.v=0:20"});
   CHECK(bound.best.measured <= 3);
   CHECK(bound.best.values[0] == Approx(std::sqrt(2 * g * 3)).epsilon(1e-2));

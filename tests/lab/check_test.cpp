@@ -1,12 +1,11 @@
 // Checks: kept with the scene, played, and told as a build server reads them.
-#include "lab/measures/checks.h"
-
 #include <catch2/catch.hpp>
 #include <filesystem>
 
 #include "folders.h"
 #include "geometry/base/error.h"
 #include "lab/measured.h"
+#include "lab/measures/checks.h"
 #include "scene/files/read.h"
 #include "scene/files/write.h"
 
@@ -36,7 +35,8 @@ TEST_CASE("a wish is met as it says") {
   CHECK_FALSE(met(wish("m", Wish::Is::at_most, 3), 3.0001));
   CHECK(met(wish("m", Wish::Is::at_least, 3), 3));
   CHECK(met(wish("m", Wish::Is::never), none));
-  for (const Wish::Is is : {Wish::Is::equal, Wish::Is::at_most, Wish::Is::at_least}) CHECK_FALSE(met(wish("m", is), none));
+  for (const Wish::Is is : {Wish::Is::equal, Wish::Is::at_most, Wish::Is::at_least})
+    CHECK_FALSE(met(wish("m", is), none));
   CHECK_FALSE(met(wish("m", Wish::Is::never), 1.2));
 }
 
@@ -58,7 +58,8 @@ TEST_CASE("checks are kept in scene.json, and a wrong one is said with its place
   CHECK_THROWS_WITH(read_scene(broken(R"({"measure": "a:b", "at_most": 1, "never": true})"), "s"), Contains("one of"));
   CHECK_THROWS_WITH(read_scene(broken(R"({"measure": "a:b", "at_most": "1"})"), "s"), Contains("at_most"));
   CHECK_THROWS_WITH(read_scene(broken(R"({"at_most": 1})"), "s"), Contains("names no measure"));
-  CHECK_THROWS_WITH(read_scene(broken(R"({"measure": "a:b", "at_most": 1, "rates": [0]})"), "s"), Contains("10,000 Hz"));
+  CHECK_THROWS_WITH(read_scene(broken(R"({"measure": "a:b", "at_most": 1, "rates": [0]})"), "s"),
+                    Contains("10,000 Hz"));
   CHECK_THROWS_WITH(read_scene(broken(R"({"measure": "a:b", "at_most": 1, "seeds": 0})"), "s"), Contains("seeds"));
 }
 

@@ -34,7 +34,8 @@ TEST_CASE("of a throw, speed matters most, then gravity, and mass not at all") {
   CHECK(matters.all[0].change() == Approx(half_change(6, [](double v) { return v * v / (2 * g); })).epsilon(0.02));
   CHECK(named(matters, "world.gravity").change() ==
         Approx(half_change(g, [](double a) { return 36 / (2 * a); })).epsilon(0.02));
-  CHECK(named(matters, "ball.gravity_factor").change() == Approx(named(matters, "world.gravity").change()).epsilon(0.02));
+  CHECK(named(matters, "ball.gravity_factor").change() ==
+        Approx(named(matters, "world.gravity").change()).epsilon(0.02));
   CHECK(named(matters, "ball.mass").change() == 0);
 }
 

@@ -52,8 +52,8 @@ TEST_CASE("touches are measured to the moment and the millimetre") {
 }
 
 TEST_CASE("rest, zones, breaking, joints and what scripts tell are measured") {
-  SceneFolder folder = full_scene(
-      "function on.tick() if scene.time > 0.5 and not told then told = true measure('half', 7) end end");
+  SceneFolder folder =
+      full_scene("function on.tick() if scene.time > 0.5 and not told then told = true measure('half', 7) end end");
   CHECK(measured(folder, "told:ball,half", 1) == 7);
   CHECK(std::isnan(measured(folder, "told:ball,half", 0.2)));
   CHECK(measured(folder, "touches:ball", 2) == 1);
@@ -79,7 +79,8 @@ TEST_CASE("a body is laid beside what was seen of it") {
   std::filesystem::create_directories(path);
   std::ofstream file(path / "film.csv");
   file << "time,x,y\n";
-  for (int i = 0; i <= 20; ++i) file << 0.051 * i << "," << 3 * 0.051 * i << "," << 4 * 0.051 * i - 0.5 * g * 0.051 * i * 0.051 * i << "\n";
+  for (int i = 0; i <= 20; ++i)
+    file << 0.051 * i << "," << 3 * 0.051 * i << "," << 4 * 0.051 * i - 0.5 * g * 0.051 * i * 0.051 * i << "\n";
   file.close();
   SceneFolder folder = thrown({3, 4, 0});
   folder.path = path;

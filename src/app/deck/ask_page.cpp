@@ -33,7 +33,7 @@ AskPage::AskPage(Session& session, QWidget* parent) : QWidget(parent), session_(
   row->addWidget(make_aside());
   rule();
   bars_ = new MatterBars(session_, this);
-  bars_->setFixedWidth(300);
+  bars_->setFixedWidth(316);
   row->addWidget(bars_);
   connect(&session_.wishes(), &Wishes::changed, this, &AskPage::show_all);
   show_all();
@@ -41,7 +41,7 @@ AskPage::AskPage(Session& session, QWidget* parent) : QWidget(parent), session_(
 
 QWidget* AskPage::make_wishes() {
   auto* part = new QWidget(this);
-  part->setFixedWidth(312);
+  part->setFixedWidth(334);
   auto* column = new QVBoxLayout(part);
   column->setContentsMargins(8, 6, 8, 8);
   column->setSpacing(4);
@@ -58,7 +58,8 @@ QWidget* AskPage::make_wishes() {
     menu.exec(add_->mapToGlobal(QPoint(0, 0)));
   });
   buttons->addWidget(add_);
-  aim_ = deck_button(part, "aim", "find the value", "turns the number until the wish is met: by bracketing, at most 15 plays",
+  aim_ = deck_button(part, "aim", "find the value",
+                     "turns the number until the wish is met: by bracketing, at most 15 plays",
                      [this] { session_.wishes().aim(); });
   buttons->addWidget(aim_);
   remove_ = deck_button(part, "remove_wish", "remove", "takes the chosen wish out of the scene", [this] {
@@ -93,12 +94,10 @@ QWidget* AskPage::make_sweep() {
   };
   field("sweep_from", from_, "from");
   field("sweep_to", to_, "to");
-  connect(from_, &NumberField::entered, this, [this](double x) {
-    session_.wishes().set_range(x, session_.wishes().to());
-  });
-  connect(to_, &NumberField::entered, this, [this](double x) {
-    session_.wishes().set_range(session_.wishes().from(), x);
-  });
+  connect(from_, &NumberField::entered, this,
+          [this](double x) { session_.wishes().set_range(x, session_.wishes().to()); });
+  connect(to_, &NumberField::entered, this,
+          [this](double x) { session_.wishes().set_range(session_.wishes().from(), x); });
   said_ = theme::label(theme::words(11), theme::faint_ink, part);
   said_->setObjectName("ask_said");
   said_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
@@ -109,7 +108,7 @@ QWidget* AskPage::make_sweep() {
 
 QWidget* AskPage::make_aside() {
   beside_ = new QWidget(this);
-  beside_->setFixedWidth(148);
+  beside_->setFixedWidth(142);
   auto* column = new QVBoxLayout(beside_);
   column->setContentsMargins(4, 8, 12, 6);
   column->setSpacing(6);
@@ -136,9 +135,8 @@ void AskPage::choose_number() {
     const std::string owner = of == std::string::npos ? "the whole scene" : words.substr(of + 4);
     QMenu*& list = owners[owner];
     if (!list) list = menu.addMenu(QString::fromStdString(owner));
-    QAction* action =
-        list->addAction(QString::fromStdString(words.substr(0, of)) + "   " + short_number(each.value) + " " +
-                        QString::fromStdString(each.unit));
+    QAction* action = list->addAction(QString::fromStdString(words.substr(0, of)) + "   " + short_number(each.value) +
+                                      " " + QString::fromStdString(each.unit));
     connect(action, &QAction::triggered, this, [this, name = each.name] { session_.wishes().set_number(name); });
   }
   menu.exec(number_->mapToGlobal(QPoint(0, 0)));
@@ -161,13 +159,12 @@ void AskPage::show_all() {
   if (found)
     keep_->setText("keep " + short_number(wishes.found()->best.values[0]) +
                    (number && !number->unit.empty() ? " " + QString::fromStdString(number->unit) : ""));
-  QString said = !wishes.fault().isEmpty()      ? wishes.fault()
+  QString said = !wishes.fault().isEmpty()        ? wishes.fault()
                  : !wishes.found_text().isEmpty() ? wishes.found_text()
-                 : wishes.plays() > 0
-                     ? QString("%1 plays in %2 s · a dot is a play: point at it, click to make it a take")
-                           .arg(wishes.plays())
-                           .arg(wishes.seconds(), 0, 'f', 1)
-                     : QString();
+                 : wishes.plays() > 0             ? QString("%1 plays in %2 s · a click makes a dot a take")
+                                            .arg(wishes.plays())
+                                            .arg(wishes.seconds(), 0, 'f', 1)
+                                      : QString();
   if (session_.play_state() != Session::PlayState::editing) said = "asked when the play is stopped";
   said_->setStyleSheet("color: " + (wishes.fault().isEmpty() ? theme::faint_ink : theme::accent).name());
   said_->setText(said_->fontMetrics().elidedText(said, Qt::ElideRight, std::max(60, said_->width())));

@@ -53,6 +53,7 @@ void MatterBars::paintEvent(QPaintEvent*) {
   const bool waits = matters.all.empty() && session_.wishes().chosen();
   p.drawText(QRectF(100, 6, width() - 114, 18), Qt::AlignRight | Qt::AlignVCenter,
              waits ? (wishes.busy() ? "being played …" : "") : "±10 % of each moves it by");
+  if (!wishes.current()) p.setOpacity(0.4);
   double most = 0;
   const auto off = [&](double x) { return std::isnan(x) ? 0 : x - matters.as_it_is; };
   for (const Matter& each : matters.all)
@@ -105,8 +106,8 @@ void MatterBars::paintEvent(QPaintEvent*) {
   p.setFont(theme::words(10.5));
   p.setPen(theme::faint_ink);
   p.drawText(QRectF(14, height() - 20, width() - 28, 16), Qt::AlignLeft | Qt::AlignVCenter,
-             QString("ochre a tenth less, green more · a click turns it%1")
-                 .arg(hidden > 0 ? QString(" · %1 more below").arg(hidden) : QString()));
+             QString("ochre: less, green: more · a click turns it%1")
+                 .arg(hidden > 0 ? QString(" · and %1").arg(hidden) : QString()));
 }
 
 void MatterBars::mouseMoveEvent(QMouseEvent* event) {

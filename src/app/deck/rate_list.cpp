@@ -16,8 +16,10 @@ RateList::RateList(Session& session, QWidget* parent) : QWidget(parent), session
   connect(&session_.wishes(), &Wishes::changed, this, [this] {
     QStringList lines;
     for (const RateLine& line : session_.wishes().rate_lines())
-      lines << QString("%1:%2 %3").arg(QString::fromStdString(line.script)).arg(line.line).arg(
-          QString::fromStdString(line.why));
+      lines << QString("%1:%2 %3")
+                   .arg(QString::fromStdString(line.script))
+                   .arg(line.line)
+                   .arg(QString::fromStdString(line.why));
     setToolTip(lines.join("\n"));
     update();
   });
@@ -91,6 +93,7 @@ void RateList::paintEvent(QPaintEvent*) {
   if (!session_.wishes().chosen()) return;
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
+  if (!session_.wishes().current()) p.setOpacity(0.4);
   draw_rates(p, draw_seeds(p, 0));
 }
 

@@ -131,8 +131,7 @@ void SweepPlot::draw_wish(QPainter& p, const Scale& scale) const {
   p.setFont(theme::numbers(10));
   p.setPen(theme::accent);
   const bool above = y > box.top() + 16;
-  p.drawText(QPointF(box.left() + 6, above ? y - 4 : y + 12),
-             "wish " + QString::fromStdString(wish_text(wish)));
+  p.drawText(QPointF(box.left() + 6, above ? y - 4 : y + 12), "wish " + QString::fromStdString(wish_text(wish)));
 }
 
 void SweepPlot::draw_curve(QPainter& p, const Scale& scale) const {
@@ -218,6 +217,7 @@ void SweepPlot::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(0, y_of(y, at) - 7, left - 8, 14), Qt::AlignRight | Qt::AlignVCenter,
                short_number(std::abs(y) < 1e-9 * step ? 0 : y));
   }
+  if (!wishes.current()) p.setOpacity(0.4);
   draw_ruler(p);
   draw_wish(p, at);
   draw_curve(p, at);
@@ -230,7 +230,8 @@ void SweepPlot::paintEvent(QPaintEvent*) {
                : QString::fromStdString(point.fault);
   } else if (!wishes.found_text().isEmpty() && wishes.found()->sensitivity != 0 && wishes.found()->reached) {
     const double little = std::pow(10, std::floor(std::log10(wishes.to() - wishes.from())) - 2);
-    said = short_number(little) + " more moves it by " + short_number(little * wishes.found()->sensitivity) + " " + unit;
+    said =
+        short_number(little) + " more moves it by " + short_number(little * wishes.found()->sensitivity) + " " + unit;
   }
   p.setPen(theme::faint_ink);
   p.setFont(theme::numbers(10.5));

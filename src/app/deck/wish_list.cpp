@@ -16,7 +16,7 @@
 namespace bronvel {
 namespace {
 
-constexpr int pitch = 40, reading = 74, field_width = 58;
+constexpr int pitch = 40, reading = 68, field_width = 54;
 
 QString sign_text(const Wish& wish) {
   switch (wish.is) {
@@ -109,9 +109,10 @@ void WishList::paintEvent(QPaintEvent*) {
   if (wishes.count() == 0) {
     p.setPen(theme::faint_ink);
     p.setFont(theme::words(12));
-    p.drawText(rect().adjusted(16, 4, -16, -8), Qt::AlignLeft | Qt::TextWordWrap,
-               "Nothing is wished yet. “+ wish” lists what can be measured of the chosen body: how high it hops, how far "
-               "it comes, when it rests. Wishes are kept with the scene, and checked by bronvel-cli check.");
+    p.drawText(
+        rect().adjusted(16, 4, -16, -8), Qt::AlignLeft | Qt::TextWordWrap,
+        "Nothing is wished yet. “+ wish” lists what can be measured of the chosen body: how high it hops, how far "
+        "it comes, when it rests. Wishes are kept with the scene, and checked by bronvel-cli check.");
     return;
   }
   for (std::size_t i = 0; i < wishes.count(); ++i) {
@@ -148,11 +149,14 @@ void WishList::paintEvent(QPaintEvent*) {
     if (answer) {
       const CheckPlay* worst = answer->worst();
       const QString unit = answer->unit.empty() ? "" : " " + QString::fromStdString(answer->unit);
-      now = !worst || !answer->fault.empty() ? "?" : std::isnan(worst->value) ? "never" : short_number(worst->value) + unit;
+      now = !worst || !answer->fault.empty() ? "?"
+            : std::isnan(worst->value)       ? "never"
+                                             : short_number(worst->value) + unit;
     }
     p.setFont(theme::numbers(12, QFont::DemiBold));
     p.setPen(!answer ? theme::faint_ink : failed ? theme::accent : theme::chosen);
-    p.drawText(QRect(row.right() - reading + 4, row.top() + 3, reading - 12, 19), Qt::AlignRight | Qt::AlignVCenter, now);
+    p.drawText(QRect(row.right() - reading + 4, row.top() + 3, reading - 12, 19), Qt::AlignRight | Qt::AlignVCenter,
+               now);
     p.setFont(theme::words(10.5));
     p.setPen(failed && answer && (!answer->fault.empty() || (answer->worst() && !answer->worst()->fault.empty()))
                  ? theme::accent
@@ -182,8 +186,8 @@ void WishList::mousePressEvent(QMouseEvent* event) {
   if (!on_sign || event->button() != Qt::LeftButton) return;
   // The sign turns from one to the next.
   Wish changed = session_.scene().checks[*wish];
-  changed.is = changed.is == Wish::Is::equal     ? Wish::Is::at_most
-               : changed.is == Wish::Is::at_most ? Wish::Is::at_least
+  changed.is = changed.is == Wish::Is::equal      ? Wish::Is::at_most
+               : changed.is == Wish::Is::at_most  ? Wish::Is::at_least
                : changed.is == Wish::Is::at_least ? Wish::Is::never
                                                   : Wish::Is::equal;
   session_.wishes().change(*wish, changed);

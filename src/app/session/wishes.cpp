@@ -41,6 +41,11 @@ Wishes::Wishes(Session& session) : session_(session) {
   constexpr int pause = 150;  // ms
   soon_.setInterval(pause);
   connect(&soon_, &QTimer::timeout, this, &Wishes::start);
+  connect(&session_, &Session::opened, this, [this] {
+    number_.clear();
+    own_range_ = false;
+    chosen_ = 0;
+  });
   for (const auto signal : {&Session::document_changed, &Session::scripts_changed, &Session::opened})
     connect(&session_, signal, this, &Wishes::document_changed);
   connect(&session_, &Session::play_state_changed, this, &Wishes::document_changed);
@@ -85,6 +90,7 @@ void Wishes::set_watched(bool watched) {
 void Wishes::document_changed() {
   if (!watched_) return;
   cancel();
+  current_ = false;
   // A play has the machine to itself.
   if (session_.play_state() == Session::PlayState::editing) soon_.start();
   emit changed();
@@ -95,7 +101,7 @@ std::size_t Wishes::count() const {
 }
 
 const CheckAnswer* Wishes::answer(std::size_t wish) const {
-  if (wish >= answers_.size() || wish >= count() || !(answers_[wish].wish == session_.scene().checks[wish]))
+  if (!current_ || wish >= answers_.size() || wish >= count() || !(answers_[wish].wish == session_.scene().checks[wish]))
     return nullptr;
   return &answers_[wish];
 }
@@ -204,11 +210,6 @@ void Wishes::point_at(std::optional<std::size_t> point) {
 
 void Wishes::read_numbers() {
   const SceneFolder folder = session_.folder_as_typed();
-  if (of_ != folder.path.string() + folder.scene.name) {
-    of_ = folder.path.string() + folder.scene.name;
-    number_.clear();
-    chosen_ = 0;
-  }
   numbers_ = numbers_of(folder);
   std::erase_if(numbers_, [](const Matter& each) { return each.vector; });
   if (!number_now()) {
@@ -259,6 +260,7 @@ void Wishes::start() {
   plays_ = 0;
   spent_ = 0;
   stop_ = std::make_shared<std::atomic<bool>>(false);
+  current_ = true;
   const std::uint64_t round = round_;
   emit changed();
   if (count() == 0) return;
@@ -333,7 +335,8 @@ void Wishes::start() {
         rates_ = rates.rates;
         rate_lines_ = rates.lines;
       });
-      const Matters matters = what_matters(study, *measure, cores(), [&](const Matter&) { done(2); }, stop.get());
+      const Matters matters = what_matters(
+          study, *measure, cores(), [&](const Matter&) { done(2); }, stop.get());
       if (*stop) return;
       later(round, [=, this] { matters_ = matters; });
     } catch (const std::exception& e) {

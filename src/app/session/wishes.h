@@ -38,7 +38,7 @@ class Wishes : public QObject {
 
   // The wishes: the scene's checks
   std::size_t count() const;
-  /// The answer to one; without plays while it is on its way.
+  /// The answer to one; null while it is on its way.
   const CheckAnswer* answer(std::size_t wish) const;
   std::optional<std::size_t> chosen() const;
   void choose(std::size_t wish);
@@ -72,6 +72,8 @@ class Wishes : public QObject {
   const std::vector<RateLine>& rate_lines() const { return rate_lines_; }
   const Matters& matters() const { return matters_; }
   const std::optional<Measure>& measure() const { return measure_; }
+  /// Whether all that is shown is of the scene as it is now: something may have changed that is still to be played.
+  bool current() const { return current_; }
   bool busy() const { return job_.busy(); }
   int plays() const { return plays_; }       ///< of the last round
   double seconds() const { return spent_; }  ///< that they took
@@ -90,7 +92,7 @@ class Wishes : public QObject {
   void later(std::uint64_t round, Use use);  ///< on the bench's thread, unless another round began
 
   Session& session_;
-  bool watched_ = false;
+  bool watched_ = false, current_ = false;
   QTimer soon_;
   LatestJob job_, adding_;
   std::shared_ptr<std::atomic<bool>> stop_, stop_adding_ = std::make_shared<std::atomic<bool>>(false);
@@ -101,7 +103,6 @@ class Wishes : public QObject {
   QString fault_;
   std::vector<Matter> numbers_;
   std::string number_;
-  std::optional<std::string> of_;  // the scene's folder that numbers were read of
   double from_ = 0, to_ = 1;
   bool own_range_ = false;
   std::vector<Point> points_;

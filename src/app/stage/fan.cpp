@@ -15,8 +15,7 @@ QColor between(const QColor& a, const QColor& b, double share) {
 }
 
 void draw_way(Pencil& pencil, const std::vector<Eigen::Vector3f>& way, const QPen& pen) {
-  for (std::size_t i = 1; i < way.size(); ++i)
-    pencil.line(way[i - 1].cast<double>(), way[i].cast<double>(), pen);
+  for (std::size_t i = 1; i < way.size(); ++i) pencil.line(way[i - 1].cast<double>(), way[i].cast<double>(), pen);
 }
 
 // Where the wish would be met: a level line at a height, an upright one at a distance.
@@ -53,15 +52,15 @@ void draw_wish(Pencil& pencil, Session& session) {
     return;
   }
   pencil.line(from, to, pen);
-  pencil.words_aside(to, QPointF(6, -4),
-                     "wish " + QString::fromStdString(wish_text(wish, wishes.measure()->unit)), theme::accent);
+  pencil.words_aside(to, QPointF(6, -4), "wish " + QString::fromStdString(wish_text(wish, wishes.measure()->unit)),
+                     theme::accent);
 }
 
 }  // namespace
 
 void draw_fan(Pencil& pencil, Session& session) {
   const Wishes& wishes = session.wishes();
-  if (!wishes.watched() || !session.building()) return;
+  if (!wishes.watched() || !wishes.current() || !session.building()) return;
   const std::vector<Wishes::Point>& points = wishes.points();
   for (std::size_t i = 0; i < points.size(); ++i) {
     const double share = points.size() > 1 ? static_cast<double>(i) / static_cast<double>(points.size() - 1) : 1;

@@ -85,9 +85,8 @@ void slow_explicitly(WorldState& state, std::size_t i, double h) {
   const double quadratic = 0.5 * state.settings.air_density * settings.drag_area * medium.dry / settings.mass;
   motion.velocity -= h * ((linear + quadratic * through.norm()) * through +
                           (settings.linear_damping + medium.linear_damping) * before);
-  motion.angular_velocity +=
-      h * (motion.inverse_inertia * (record.torque + medium.twist) -
-           (settings.angular_damping + medium.angular_damping) * state.scratch.spin_before[i]);
+  motion.angular_velocity += h * (motion.inverse_inertia * (record.torque + medium.twist) -
+                                  (settings.angular_damping + medium.angular_damping) * state.scratch.spin_before[i]);
 }
 
 }  // namespace

@@ -39,8 +39,7 @@ class Tries {
 
   AimTry play(const std::vector<double>& values) const {
     std::vector<TrialSetting> settings;
-    for (std::size_t i = 0; i < values.size(); ++i)
-      settings.push_back({aim_.turned[i].name, number_text(values[i])});
+    for (std::size_t i = 0; i < values.size(); ++i) settings.push_back({aim_.turned[i].name, number_text(values[i])});
     Question question = question_of(aim_.study, settings);
     AimTry one{values, 0, ""};
     int known = 0;
@@ -294,9 +293,9 @@ void choose_best(const Aim& aim, AimAnswer& answer) {
     }
   }
   if (answer.best.values.empty() && !answer.tries.empty())
-    answer.best = *std::min_element(
-        answer.tries.begin(), answer.tries.end(),
-        [&](const AimTry& a, const AimTry& b) { return cost_of(aim, a.measured) < cost_of(aim, b.measured); });
+    answer.best = *std::min_element(answer.tries.begin(), answer.tries.end(), [&](const AimTry& a, const AimTry& b) {
+      return cost_of(aim, a.measured) < cost_of(aim, b.measured);
+    });
 }
 
 std::string short_number(double x) {
@@ -317,8 +316,9 @@ Turned turned_from_text(const std::string& text) {
 void wish_from_text(Aim& aim, const std::string& text) {
   // The last sign: names hold none.
   const auto at = text.find_last_of("=");
-  if (at == std::string::npos || at == 0) throw Error("--want " + text, "wants a measure and what it shall be",
-                                                      "as apex:ball=3, rest_time:ball<=2 or way:ball=most");
+  if (at == std::string::npos || at == 0)
+    throw Error("--want " + text, "wants a measure and what it shall be",
+                "as apex:ball=3, rest_time:ball<=2 or way:ball=most");
   const bool bound = text[at - 1] == '<' || text[at - 1] == '>';
   aim.wish.measure = text.substr(0, bound ? at - 1 : at);
   aim.measure = measure_called(aim.wish.measure, aim.study.folder.scene, aim.study.folder.path.string());
@@ -390,19 +390,21 @@ std::string aim_text(const Aim& aim, const AimAnswer& answer) {
   for (std::size_t i = 0; i < aim.turned.size(); ++i)
     text += (i > 0 ? ", " : "") + aim.turned[i].name + " = " + short_number(answer.best.values[i]);
   const std::string unit = aim.measure.unit.empty() ? "" : " " + aim.measure.unit;
-  text += ": " + measure_words(aim.measure) + " is " +
-          (std::isnan(answer.best.measured) || aim.measure.kind->yes_no ? measured_text(aim.measure, answer.best.measured)
-                                                                       : short_number(answer.best.measured) + unit);
+  text +=
+      ": " + measure_words(aim.measure) + " is " +
+      (std::isnan(answer.best.measured) || aim.measure.kind->yes_no ? measured_text(aim.measure, answer.best.measured)
+                                                                    : short_number(answer.best.measured) + unit);
   if (!answer.reached && aim.wanted != Aim::For::wish)
     text += " in every play";
   else if (!answer.reached)
-    text += ", the nearest that was found: it can't be made " +
-            wish_text(aim.wish, aim.measure.unit) + " within these ranges";
+    text += ", the nearest that was found: it can't be made " + wish_text(aim.wish, aim.measure.unit) +
+            " within these ranges";
   if (answer.holds_at && answer.fails_at)
     text += "; met at " + short_number(*answer.holds_at) + ", not at " + short_number(*answer.fails_at);
   else if (answer.sensitivity != 0 && aim.turned.size() == 1 && aim.wanted == Aim::For::wish) {
     const double little = std::pow(10, std::floor(std::log10(std::max(std::abs(answer.best.values[0]), 1e-6))) - 1);
-    text += "; " + short_number(little) + " more of it moves that by " + short_number(little * answer.sensitivity) + unit;
+    text +=
+        "; " + short_number(little) + " more of it moves that by " + short_number(little * answer.sensitivity) + unit;
   }
   return text + "; " + std::to_string(answer.tries.size()) + " plays";
 }

@@ -27,7 +27,7 @@ struct Extreme {
   double value = never, time = never;
 };
 
-Gauge extreme(const Measure& measure, double sign, double Extreme::* which) {
+Gauge extreme(const Measure& measure, double sign, double Extreme::*which) {
   return of_channel(
       measure, Extreme{},
       [=](Extreme& most, double x, double time) {

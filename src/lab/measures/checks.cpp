@@ -122,8 +122,7 @@ std::vector<CheckAnswer> run_checks(const SceneFolder& folder, std::span<const W
     const auto [i, place] = plays[k];
     CheckPlay& play = answers[i].plays[place];
     try {
-      const TrialAnswer answer =
-          try_out(question_of(folder, wishes[i], play), std::span(&measures[i], 1), "", stop);
+      const TrialAnswer answer = try_out(question_of(folder, wishes[i], play), std::span(&measures[i], 1), "", stop);
       play.value = answer.values[0];
       play.fault = answer.whole ? answer.fault : "stopped";
       if (play.fault.empty() && !answer.unmet.empty()) play.fault = answer.unmet[0].whole();

@@ -57,9 +57,8 @@ Gauge arrive_place(const Measure& measure, int axis) {
 }  // namespace
 
 Gauge touch_time(const Measure& measure) {
-  return of_touch(measure, [](const PlayEvent& e, const Play& play) {
-    return e.time(play.running().world.settings().tick_rate);
-  });
+  return of_touch(
+      measure, [](const PlayEvent& e, const Play& play) { return e.time(play.running().world.settings().tick_rate); });
 }
 Gauge touch_x(const Measure& measure) {
   return touch_place(measure, 0);

@@ -57,6 +57,7 @@ class Numbers {
   // Where it stands is not what is tuned; what does not move has no mass and no drag.
   static bool matters(const Body& body, const Property& property) {
     if (property.name == "position" || property.name == "orientation" || property.name == "colour") return false;
+    if (property.group == "When does it break?" && body.breaking.into == Breaking::Into::nothing) return false;
     if (body.kind == MotionKind::dynamic) return true;
     return property.name == "restitution" || property.name == "friction" ||
            (body.kind == MotionKind::kinematic && (property.name == "velocity" || property.name == "angular_velocity"));

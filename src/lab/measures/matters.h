@@ -9,18 +9,18 @@ namespace bronvel {
 struct Matter {
   std::string name;  ///< as settings are: "fender.mass", "surfaces.rubber.restitution"
   std::string unit;
-  bool vector = false;              ///< its length: it is varied along itself
-  double from = 0, to = 0;          ///< within what it may sensibly be: a dial's own range
+  bool vector = false;                  ///< its length: it is varied along itself
+  double from = 0, to = 0;              ///< within what it may sensibly be: a dial's own range
   double value = 0, low = 0, high = 0;  ///< as it is, and as it was tried
-  double at_low = 0, at_high = 0;   ///< what was measured
-  std::string fault;                ///< of one of the two plays
+  double at_low = 0, at_high = 0;       ///< what was measured
+  std::string fault;                    ///< of one of the two plays
   bool done = false;
-  double change() const;            ///< half of what goes from the one to the other
+  double change() const;  ///< half of what goes from the one to the other
 };
 
 struct Matters {
   double as_it_is = 0;
-  std::vector<Matter> all;  ///< those that matter first; then by name those that change nothing
+  std::vector<Matter> all;   ///< those that matter first; then by name those that change nothing
   std::size_t left_out = 0;  ///< numbers that are nought and have no range of their own: a tenth of them is nothing
 };
 
@@ -33,7 +33,6 @@ std::string number_words(const std::string& name);
 
 /// Plays two for each on so many threads. `tell` is told as they come, one at a time; `stop` ends it.
 Matters what_matters(const Study& study, const Measure& measure, int jobs,
-                     const std::function<void(const Matter&)>& tell = nullptr,
-                     const std::atomic<bool>* stop = nullptr);
+                     const std::function<void(const Matter&)>& tell = nullptr, const std::atomic<bool>* stop = nullptr);
 
 }  // namespace bronvel

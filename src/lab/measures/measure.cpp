@@ -116,8 +116,8 @@ std::span<const MeasureKind> measure_kinds() {
        g::bounce},
       {"bounces", "body, number?", "", "how often it rises by more than that (1 cm if not given) after a touch",
        g::bounces},
-      {"fit", "body, file", "m",
-       "how far it is from where the CSV file saw it, as the root of the mean square", g::fit},
+      {"fit", "body, file", "m", "how far it is from where the CSV file saw it, as the root of the mean square",
+       g::fit},
       {"touch_time", "body, body?, count?", "s", "when it first (or for the n-th time) touches anything (or the other)",
        g::touch_time},
       {"touch_x", "body, body?, count?", "m", "where that is, x", g::touch_x},
@@ -201,7 +201,8 @@ std::string measure_words(const Measure& measure) {
     std::snprintf(number, sizeof number, ", %g", *measure.number);
     words += number;
   }
-  if (const auto at = measure.text.rfind('@'); at != std::string::npos) words += ", " + measure.text.substr(at + 1) + " s";
+  if (const auto at = measure.text.rfind('@'); at != std::string::npos)
+    words += ", " + measure.text.substr(at + 1) + " s";
   return words;
 }
 

@@ -37,11 +37,11 @@ std::span<const MeasureKind> measure_kinds();
 struct Measure {
   std::string text;  ///< as it was called: "touch_time:fender,bollard,2@0..3"
   const MeasureKind* kind = nullptr;
-  std::string thing;                ///< the body, or joint
-  std::string other;                ///< body, zone, path, cause or name
-  std::optional<double> number{};   ///< a count, a height, a moment or a value
+  std::string thing;               ///< the body, or joint
+  std::string other;               ///< body, zone, path, cause or name
+  std::optional<double> number{};  ///< a count, a height, a moment or a value
   std::optional<Channel> channel{};
-  std::shared_ptr<const Track> track{};                         ///< what was seen elsewhere, of `fit`
+  std::shared_ptr<const Track> track{};                           ///< what was seen elsewhere, of `fit`
   double from = 0, to = std::numeric_limits<double>::infinity();  ///< the stretch of time that counts, s
   std::string unit;
 };
@@ -52,8 +52,8 @@ struct Track {
   std::vector<Vec3> places;   ///< m; not a number where the file does not tell
 };
 
-/// Reads "apex:ball", "at:ball.height,2.5", "touches:ball@1..3". Of a scene in `folder`, whose files `fit` reads. Throws
-/// Error, saying what is known.
+/// Reads "apex:ball", "at:ball.height,2.5", "touches:ball@1..3". Of a scene in `folder`, whose files `fit` reads.
+/// Throws Error, saying what is known.
 Measure measure_called(const std::string& text, const Scene& scene, const std::string& folder = "");
 
 /// "apex of ball", "touch_time of fender with bollard": to be shown.

@@ -103,7 +103,8 @@ struct Rises {
   Peak peak;
 };
 
-void follow_rises(Rises& rises, const Play& play, const std::string& body, const std::function<void(int, double)>& ended) {
+void follow_rises(Rises& rises, const Play& play, const std::string& body,
+                  const std::function<void(int, double)>& ended) {
   const auto now = origin_of(play, body);
   if (!now) return;
   const bool touched = in_touch(play, body);

@@ -24,8 +24,8 @@ Question question_at(const Study& study, const Rate& rate) {
 struct LineSum {
   int acts = 0;
   std::int64_t last_tick = -2;
-  int in_a_row = 0, longest_row = 0;  // ticks
-  double sum = 0;                     // N·s of impulses, N·s of forces, or m/s of velocities
+  int in_a_row = 0, longest_row = 0;                    // ticks
+  double sum = 0;                                       // N·s of impulses, N·s of forces, or m/s of velocities
   double least_share = 1e300, greatest_share = -1e300;  // of the velocity before that it left
 };
 using LineKey = std::tuple<std::string, int, std::string, ScriptAct::Kind>;
@@ -67,11 +67,12 @@ std::string rate_text(const Rate& rate, int usual_substeps) {
   char text[64];
   std::snprintf(text, sizeof text, "%g Hz", rate.tick_rate);
   if (rate.game_loop) return text + std::string(", game loop");
-  return rate.substeps == usual_substeps ? text : text + std::string(", ") + std::to_string(rate.substeps) + " sub-steps";
+  return rate.substeps == usual_substeps ? text
+                                         : text + std::string(", ") + std::to_string(rate.substeps) + " sub-steps";
 }
 
-std::vector<Rate> rates_of(const SceneFolder& folder, std::span<const double> tick_rates,
-                           std::span<const int> substeps, bool game_loop) {
+std::vector<Rate> rates_of(const SceneFolder& folder, std::span<const double> tick_rates, std::span<const int> substeps,
+                           bool game_loop) {
   const WorldSettings& world = folder.scene.world;
   std::vector<Rate> rates;
   for (const double rate : tick_rates) rates.push_back({rate, world.substeps, false});
@@ -103,8 +104,8 @@ Rates play_at_rates(const Study& study, std::span<const Measure> measures, std::
 }
 
 std::vector<RateLine> lines_by_rate(const Study& study, double tick_rate, double other_rate) {
-  constexpr int steady = 5;         // ticks in a row: it is no single push
-  constexpr double other = 0.1;     // of the sum
+  constexpr int steady = 5;      // ticks in a row: it is no single push
+  constexpr double other = 0.1;  // of the sum
   const auto slow = lines_at(study, tick_rate), fast = lines_at(study, other_rate);
   std::vector<RateLine> all;
   for (const auto& [key, line] : slow) {
@@ -114,7 +115,9 @@ std::vector<RateLine> lines_by_rate(const Study& study, double tick_rate, double
     const auto& [script, number, body, kind] = key;
     const double grows = then.sum / std::max(line.sum, 1e-300), rates = other_rate / tick_rate;
     const bool by_rate = std::abs(grows - 1) > other;
-    const auto near = [&](double x) { return std::abs(grows / x - 1) < 0.5 * std::abs(rates - 1) * std::min(1.0, 1 / rates); };
+    const auto near = [&](double x) {
+      return std::abs(grows / x - 1) < 0.5 * std::abs(rates - 1) * std::min(1.0, 1 / rates);
+    };
     const auto say = [&](const std::string& why) { all.push_back({script, number, body, why}); };
     if (kind == ScriptAct::Kind::velocity) {
       const bool times = line.greatest_share - line.least_share < 1e-3 && line.least_share > -1e299 &&

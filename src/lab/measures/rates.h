@@ -34,8 +34,8 @@ struct Rates {
 };
 
 /// The rates: each at the scene's sub-steps, each of the sub-steps at the scene's rate, and each rate as a game loop.
-std::vector<Rate> rates_of(const SceneFolder& folder, std::span<const double> tick_rates,
-                           std::span<const int> substeps, bool game_loop);
+std::vector<Rate> rates_of(const SceneFolder& folder, std::span<const double> tick_rates, std::span<const int> substeps,
+                           bool game_loop);
 
 Rates play_at_rates(const Study& study, std::span<const Measure> measures, std::span<const Rate> rates, int jobs,
                     const std::atomic<bool>* stop = nullptr);

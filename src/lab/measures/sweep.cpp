@@ -155,7 +155,8 @@ std::vector<std::size_t> coarse_first(const Sweep& sweep) {
     for (const std::size_t i : coarse_order(sweep.varied[0].values.size())) add(i);
   if (sweep.varied.size() == 2) {
     // Coarse in both at once: by the later of the two places in their orders.
-    const auto first = coarse_order(sweep.varied[0].values.size()), second = coarse_order(sweep.varied[1].values.size());
+    const auto first = coarse_order(sweep.varied[0].values.size()),
+               second = coarse_order(sweep.varied[1].values.size());
     for (std::size_t round = 0; round < std::max(first.size(), second.size()); ++round) {
       for (std::size_t i = 0; i < std::min(round, first.size()); ++i)
         if (round < second.size()) add(first[i] * second.size() + second[round]);

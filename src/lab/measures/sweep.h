@@ -11,8 +11,8 @@ struct Varied {
   std::vector<double> values;
 };
 
-/// Reads "fender.dials.push=1:20:40" (from, to, how many), "cask.mass=1:100:9:ratio" (each so many times the one before)
-/// or "ball.mass=1,2,5". Throws Error.
+/// Reads "fender.dials.push=1:20:40" (from, to, how many), "cask.mass=1:100:9:ratio" (each so many times the one
+/// before) or "ball.mass=1,2,5". Throws Error.
 Varied varied_from_text(const std::string& text);
 
 /// The numbers between, both ends among them.
@@ -43,8 +43,8 @@ Question question_of(const Sweep& sweep, std::size_t index);
 /// All plays, or those of one share, in an order that shows the whole range early.
 std::vector<std::size_t> coarse_first(const Sweep& sweep);
 
-/// Plays these on so many threads. `tell` has each answer as it comes, one at a time; `stop` ends it when it turns true.
-/// The answers do not depend on the number of threads.
+/// Plays these on so many threads. `tell` has each answer as it comes, one at a time; `stop` ends it when it turns
+/// true. The answers do not depend on the number of threads.
 void run_sweep(const Sweep& sweep, std::span<const std::size_t> plays, int jobs,
                const std::function<void(std::size_t, TrialAnswer&&)>& tell, const std::atomic<bool>* stop = nullptr);
 

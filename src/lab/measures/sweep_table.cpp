@@ -132,13 +132,14 @@ void write_sqlite(const SweepTable& table, const std::string& file) {
     database.run("CREATE TABLE plays (" + columns + "fault TEXT)");
     database.run("BEGIN");
     sqlite3_stmt* made = nullptr;
-    database.check(sqlite3_prepare_v2(database.get(), ("INSERT INTO plays VALUES (" + marks + "?)").c_str(), -1, &made,
-                                      nullptr));
+    database.check(
+        sqlite3_prepare_v2(database.get(), ("INSERT INTO plays VALUES (" + marks + "?)").c_str(), -1, &made, nullptr));
     const std::unique_ptr<sqlite3_stmt, int (*)(sqlite3_stmt*)> insert(made, sqlite3_finalize);
     for (const auto& [play, row] : table.rows) {
       int at = 0;
       const auto put = [&](double x) {
-        database.check(std::isnan(x) ? sqlite3_bind_null(insert.get(), ++at) : sqlite3_bind_double(insert.get(), ++at, x));
+        database.check(std::isnan(x) ? sqlite3_bind_null(insert.get(), ++at)
+                                     : sqlite3_bind_double(insert.get(), ++at, x));
       };
       const auto put_text = [&](const std::string& text) {
         database.check(sqlite3_bind_text(insert.get(), ++at, text.c_str(), -1, SQLITE_TRANSIENT));
@@ -160,8 +161,8 @@ void write_sqlite(const SweepTable& table, const std::string& file) {
 }
 
 std::string share_text(const SweepTable& table, std::size_t share, std::size_t shares) {
-  Json head{{"bronvel_sweep", 1},         {"of", table.of},       {"share", share},
-            {"shares", shares},           {"columns", table.columns}, {"plays", table.points.size()}};
+  Json head{{"bronvel_sweep", 1}, {"of", table.of},           {"share", share},
+            {"shares", shares},   {"columns", table.columns}, {"plays", table.points.size()}};
   std::string text = head.dump() + "\n";
   for (const auto& [play, row] : table.rows) {
     Json values = Json::array(), points = Json::array();

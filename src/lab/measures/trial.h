@@ -10,11 +10,11 @@ namespace bronvel {
 
 /// What a trial gave.
 struct TrialAnswer {
-  std::vector<double> values;   ///< one a measure
-  std::string fault;            ///< why it could not be played, or the first error of a script; "": none
-  std::vector<LogLine> unmet;   ///< what scripts expected and did not find
+  std::vector<double> values;        ///< one a measure
+  std::string fault;                 ///< why it could not be played, or the first error of a script; "": none
+  std::vector<LogLine> unmet;        ///< what scripts expected and did not find
   std::vector<Eigen::Vector3f> way;  ///< of the body that was followed, from start to end
-  bool whole = false;           ///< it was played to its end
+  bool whole = false;                ///< it was played to its end
 };
 
 /// A scene to be tried again and again, with seed, inputs and length in seconds of its own.
@@ -38,8 +38,8 @@ struct TrialSetting {
 /// The scene with these set; inputs come at their seconds at whatever tick rate. Throws Error where one does not fit.
 Question question_of(const Study& study, std::span<const TrialSetting> settings);
 
-/// Plays and measures. Never throws for what the scene does: that is the answer's fault. `follow`: the body whose way is
-/// kept. `stop`: ends it when it turns true. The same on any thread.
+/// Plays and measures. Never throws for what the scene does: that is the answer's fault. `follow`: the body whose way
+/// is kept. `stop`: ends it when it turns true. The same on any thread.
 TrialAnswer try_out(const Question& question, std::span<const Measure> measures, const std::string& follow = "",
                     const std::atomic<bool>* stop = nullptr);
 

@@ -83,7 +83,8 @@ bool operator==(const Scene& a, const Scene& b) {
     return m.first == n.first && (m.second == n.second || *m.second == *n.second);
   };
   return std::equal(a.models.begin(), a.models.end(), b.models.begin(), b.models.end(), same_models) &&
-         a.stamps == b.stamps && a.views == b.views && a.lanes == b.lanes && a.checks == b.checks && a.tasks == b.tasks &&
+         a.stamps == b.stamps && a.views == b.views && a.lanes == b.lanes && a.checks == b.checks &&
+         a.tasks == b.tasks &&
          std::tie(a.name, a.about, a.seed, a.view, a.surfaces, a.groups, a.bodies, a.joints, a.zones, a.paths, a.cues,
                   a.actions, a.sweep_away) == std::tie(b.name, b.about, b.seed, b.view, b.surfaces, b.groups, b.bodies,
                                                        b.joints, b.zones, b.paths, b.cues, b.actions, b.sweep_away) &&

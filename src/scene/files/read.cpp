@@ -24,9 +24,9 @@ class Reader {
                  "was written by a newer Bronvel (format " + root["bronvel"].dump() + ", this one reads up to " +
                      std::to_string(scene_version) + ")",
                  "open it with that version");
-    file_.only(root, "",
-               {"bronvel", "name", "about", "seed", "world", "view", "surfaces", "groups", "bodies", "joints", "zones",
-                "paths", "cues", "actions", "sweep_away", "views", "stamps", "lanes", "tasks", "checks"});
+    file_.only(root, "", {"bronvel",    "name",   "about",  "seed",  "world", "view",  "surfaces",
+                          "groups",     "bodies", "joints", "zones", "paths", "cues",  "actions",
+                          "sweep_away", "views",  "stamps", "lanes", "tasks", "checks"});
 
     Scene s;
     s.models = models_;

@@ -165,8 +165,10 @@ int note_number(lua_State* lua, const char* call) {
   number.value = lua_isboolean(lua, 2) ? lua_toboolean(lua, 2) : take_number(lua, 2, call, "a number");
   if (number.name.empty() || number.name.size() > longest_name ||
       number.name.find_first_of(".,/ \t\n") != std::string::npos)
-    throw ScriptFault(std::string(call) + " wants a name of 1 to 64 letters without dots, commas, slashes and spaces, "
-                      "got '" + number.name + "'");
+    throw ScriptFault(std::string(call) +
+                      " wants a name of 1 to 64 letters without dots, commas, slashes and spaces, "
+                      "got '" +
+                      number.name + "'");
   number.body = state.now().body_name;
   auto& all = state.watched_numbers;
   for (Watched& each : all)
