@@ -107,13 +107,14 @@ int main(int argc, char** argv) {
   bench.guide()->hide();
   bench.deck()->show_page("Ask");
   Wishes& wishes = session.wishes();
-  wait_until([&] { return wishes.points().size() >= 21 && !wishes.matters().all.empty(); });
+  const auto answered = [&] { return wishes.current() && !wishes.matters().all.empty(); };
+  wait_until(answered);
   wishes.change(0, [&] {
     Wish wish = session.scene().checks[0];
     wish.value = 4;
     return wish;
   }());
-  wait_until([&] { return wishes.points().size() >= 21 && !wishes.matters().all.empty(); });
+  wait_until(answered);
   wishes.aim();
   wait_until([&] { return wishes.found().has_value(); });
   good = take(bench, folder, "ask") && good;

@@ -33,7 +33,8 @@ std::string text_of(const std::string& file) {
 
 TEST_CASE("a sweep in shares is gathered to the bytes of one") {
   const Folder folder;
-  const std::string call = "sweep " + the_quay() + " --vary fender.dials.push=-5:5:7 --measure farthest:fender --quiet ";
+  const std::string call =
+      "sweep " + the_quay() + " --vary fender.dials.push=-5:5:7 --measure farthest:fender --quiet ";
   CHECK(cli(call + "--csv " + folder.file("one.csv")).code == 0);
   for (const std::string k : {"1", "2"})
     CHECK(cli(call + "--jobs " + k + " --share " + k + "/2 --out " + folder.file(k)).code == 0);

@@ -3,7 +3,6 @@
 
 #include <QCoreApplication>
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <thread>
 
@@ -101,7 +100,8 @@ std::size_t Wishes::count() const {
 }
 
 const CheckAnswer* Wishes::answer(std::size_t wish) const {
-  if (!current_ || wish >= answers_.size() || wish >= count() || !(answers_[wish].wish == session_.scene().checks[wish]))
+  if (!current_ || wish >= answers_.size() || wish >= count() ||
+      !(answers_[wish].wish == session_.scene().checks[wish]))
     return nullptr;
   return &answers_[wish];
 }
@@ -244,10 +244,7 @@ void Wishes::read_wish() {
   }
 }
 
-void Wishes::start() {
-  cancel();
-  read_wish();
-  read_numbers();
+void Wishes::forget_answers() {
   answers_.clear();
   points_.clear();
   pointed_.reset();
@@ -255,94 +252,114 @@ void Wishes::start() {
   rates_.clear();
   rate_lines_.clear();
   matters_ = {};
-  found_.reset();
-  found_text_.clear();
   plays_ = 0;
   spent_ = 0;
-  stop_ = std::make_shared<std::atomic<bool>>(false);
+  complete_ = false;
+}
+
+void Wishes::start() {
+  cancel();
+  read_wish();
+  read_numbers();
+  forget_answers();
+  found_.reset();
+  found_text_.clear();
   current_ = true;
-  const std::uint64_t round = round_;
+  const auto round = begin_round();
   emit changed();
-  if (count() == 0) return;
-  const SceneFolder folder = session_.folder_as_typed();
-  const auto wish = *chosen();
-  job_.start([this, round, stop = stop_, folder, wish, measure = measure_, number = number_, from = from_,
-              to = to_](const LatestJob::Wanted&) {
-    const auto begin = std::chrono::steady_clock::now();
-    const auto done = [=, this](int plays) {
-      const double spent = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
-      later(round, [=, this] {
-        plays_ += plays;
-        spent_ = spent;
-      });
-    };
-    const std::vector<Wish>& wishes = folder.scene.checks;
-    std::vector<CheckAnswer> answers = run_checks(folder, wishes, cores(), stop.get());
-    if (*stop) return;
-    int plays = 0;
-    for (const CheckAnswer& each : answers) plays += static_cast<int>(each.plays.size());
-    done(plays);
-    later(round, [=, this] { answers_ = answers; });
-    if (!measure) return;
-    try {
-      Study study = study_of(folder, wishes[wish]);
-      if (!number.empty() && from < to) {
-        Sweep sweep;
-        sweep.study = study;
-        sweep.varied = {{number, even_values(from, to, points_of_a_sweep)}};
-        sweep.measures = {*measure};
-        sweep.follow = measure->thing;
-        run_sweep(
-            sweep, coarse_first(sweep), cores(),
-            [&](std::size_t play, TrialAnswer&& answer) {
-              Point point;
-              point.value = point_of(sweep, play).values[0];
-              point.measured = answer.values[0];
-              point.fault = std::move(answer.fault);
-              point.way = std::move(answer.way);
-              done(1);
-              later(round, [this, point = std::move(point)] {
-                const auto at = std::lower_bound(points_.begin(), points_.end(), point.value,
-                                                 [](const Point& each, double value) { return each.value < value; });
-                points_.insert(at, point);
-              });
-            },
-            stop.get());
-      }
-      // Seeds, one after another as they come.
-      Sweep seeds;
-      seeds.study = study;
-      seeds.seeds = seeds_of_a_spread;
-      seeds.measures = {*measure};
-      run_sweep(
-          seeds, coarse_first(seeds), cores(),
-          [&](std::size_t, TrialAnswer&& answer) {
-            const double value = answer.values[0];
-            done(1);
-            later(round, [=, this] { seeds_.push_back(value); });
-          },
-          stop.get());
-      if (*stop) return;
-      const double usual = folder.scene.world.tick_rate;
-      std::vector<double> tick_rates{30, 60, 120};
-      if (std::find(tick_rates.begin(), tick_rates.end(), usual) == tick_rates.end()) tick_rates.push_back(usual);
-      std::vector<Rate> wanted = rates_of(folder, tick_rates, {}, false);
-      wanted.push_back({usual, 1, true});
-      const Rates rates = play_at_rates(study, std::span(&*measure, 1), wanted, cores(), stop.get());
-      if (*stop) return;
-      done(static_cast<int>(wanted.size()));
-      later(round, [=, this] {
-        rates_ = rates.rates;
-        rate_lines_ = rates.lines;
-      });
-      const Matters matters = what_matters(
-          study, *measure, cores(), [&](const Matter&) { done(2); }, stop.get());
-      if (*stop) return;
-      later(round, [=, this] { matters_ = matters; });
-    } catch (const std::exception& e) {
-      const QString fault = e.what();
-      later(round, [=, this] { fault_ = fault; });
-    }
+  if (round) job_.start([this, round = *round](const LatestJob::Wanted&) { play(round); });
+}
+
+std::optional<Wishes::Round> Wishes::begin_round() {
+  if (count() == 0) return std::nullopt;
+  stop_ = std::make_shared<std::atomic<bool>>(false);
+  return Round{round_, stop_, session_.folder_as_typed(), *chosen(), measure_, number_, from_, to_};
+}
+
+void Wishes::count_plays(const Round& round, int plays) {
+  later(round.number, [this, plays, spent = round.spent()] {
+    plays_ += plays;
+    spent_ = spent;
+  });
+}
+
+void Wishes::add_point(Point point) {
+  const auto at = std::lower_bound(points_.begin(), points_.end(), point.value,
+                                   [](const Point& each, double value) { return each.value < value; });
+  points_.insert(at, std::move(point));
+}
+
+void Wishes::play(const Round& round) {
+  const std::vector<Wish>& wishes = round.folder.scene.checks;
+  std::vector<CheckAnswer> answers = run_checks(round.folder, wishes, cores(), round.stop.get());
+  if (*round.stop) return;
+  int plays = 0;
+  for (const CheckAnswer& each : answers) plays += static_cast<int>(each.plays.size());
+  count_plays(round, plays);
+  later(round.number, [this, answers = std::move(answers)] { answers_ = answers; });
+  if (!round.measure) return;
+  try {
+    const Study study = study_of(round.folder, wishes[round.wish]);
+    play_sweep(round, study);
+    play_beside(round, study);
+    if (*round.stop) return;
+    const Matters matters = what_matters(
+        study, *round.measure, cores(), [&](const Matter&) { count_plays(round, 2); }, round.stop.get());
+    if (*round.stop) return;
+    later(round.number, [this, matters] {
+      matters_ = matters;
+      complete_ = true;
+    });
+  } catch (const std::exception& e) {
+    later(round.number, [this, fault = QString(e.what())] { fault_ = fault; });
+  }
+}
+
+void Wishes::play_sweep(const Round& round, const Study& study) {
+  if (round.turned.empty() || !(round.from < round.to)) return;
+  Sweep sweep;
+  sweep.study = study;
+  sweep.varied = {{round.turned, even_values(round.from, round.to, points_of_a_sweep)}};
+  sweep.measures = {*round.measure};
+  sweep.follow = round.measure->thing;
+  run_sweep(
+      sweep, coarse_first(sweep), cores(),
+      [&](std::size_t play, TrialAnswer&& answer) {
+        Point point;
+        point.value = point_of(sweep, play).values[0];
+        point.measured = answer.values[0];
+        point.fault = std::move(answer.fault);
+        point.way = std::move(answer.way);
+        count_plays(round, 1);
+        later(round.number, [this, point = std::move(point)] { add_point(point); });
+      },
+      round.stop.get());
+}
+
+void Wishes::play_beside(const Round& round, const Study& study) {
+  Sweep seeds;
+  seeds.study = study;
+  seeds.seeds = seeds_of_a_spread;
+  seeds.measures = {*round.measure};
+  run_sweep(
+      seeds, coarse_first(seeds), cores(),
+      [&](std::size_t, TrialAnswer&& answer) {
+        count_plays(round, 1);
+        later(round.number, [this, value = answer.values[0]] { seeds_.push_back(value); });
+      },
+      round.stop.get());
+  if (*round.stop) return;
+  const double usual = study.folder.scene.world.tick_rate;
+  std::vector<double> tick_rates{30, 60, 120};
+  if (std::find(tick_rates.begin(), tick_rates.end(), usual) == tick_rates.end()) tick_rates.push_back(usual);
+  std::vector<Rate> wanted = rates_of(study.folder, tick_rates, {}, false);
+  wanted.push_back({usual, 1, true});
+  const Rates rates = play_at_rates(study, std::span(&*round.measure, 1), wanted, cores(), round.stop.get());
+  if (*round.stop) return;
+  count_plays(round, static_cast<int>(wanted.size()));
+  later(round.number, [this, rates] {
+    rates_ = rates.rates;
+    rate_lines_ = rates.lines;
   });
 }
 
@@ -374,55 +391,52 @@ void Wishes::keep(double value) {
 }
 
 void Wishes::aim() {
-  const auto wish = chosen();
-  if (!wish || !measure_ || number_.empty()) return;
+  if (!chosen() || !measure_ || number_.empty() || !current_) return;
   Aim aim;
   try {
-    aim.study = study_of(session_.folder_as_typed(), session_.scene().checks[*wish]);
+    aim.study = study_of(session_.folder_as_typed(), session_.scene().checks[*chosen()]);
   } catch (const Error& e) {
     session_.report(e.what());
     return;
   }
+  // What is still on its way comes after it, from the start.
+  const bool rest = !complete_;
   cancel();
+  if (rest) forget_answers();
   aim.measure = *measure_;
-  aim.wish = session_.scene().checks[*wish];
+  aim.wish = session_.scene().checks[*chosen()];
   aim.turned = {{number_, from_, to_}};
   aiming_ = true;
-  stop_ = std::make_shared<std::atomic<bool>>(false);
-  const std::uint64_t round = round_;
+  const auto round = begin_round();
   emit changed();
-  job_.start([this, round, stop = stop_, aim](const LatestJob::Wanted&) {
-    try {
-      const AimAnswer answer = find_aim(
-          aim,
-          [&](const AimTry& one) {
-            Point point;
-            point.value = one.values[0];
-            point.measured = one.measured;
-            point.fault = one.fault;
-            point.tried = true;
-            later(round, [this, point] {
-              ++plays_;
-              const auto at = std::lower_bound(points_.begin(), points_.end(), point.value,
-                                               [](const Point& each, double value) { return each.value < value; });
-              points_.insert(at, point);
-            });
-          },
-          stop.get());
-      const QString text = QString::fromStdString(aim_text(aim, answer));
-      later(round, [=, this] {
-        found_ = answer;
-        found_text_ = text;
-        aiming_ = false;
-      });
-    } catch (const std::exception& e) {
-      const QString fault = e.what();
-      later(round, [=, this] {
-        fault_ = fault;
-        aiming_ = false;
-      });
-    }
+  if (!round) return;
+  job_.start([this, round = *round, aim, rest](const LatestJob::Wanted&) {
+    search(round, aim);
+    if (rest && !*round.stop) play(round);
   });
+}
+
+void Wishes::search(const Round& round, const Aim& aim) {
+  try {
+    const AimAnswer answer = find_aim(
+        aim,
+        [&](const AimTry& one) {
+          count_plays(round, 1);
+          later(round.number,
+                [this, point = Point{one.values[0], one.measured, one.fault, {}, true}] { add_point(point); });
+        },
+        round.stop.get());
+    later(round.number, [this, answer, text = QString::fromStdString(aim_text(aim, answer))] {
+      found_ = answer;
+      found_text_ = text;
+      aiming_ = false;
+    });
+  } catch (const std::exception& e) {
+    later(round.number, [this, fault = QString(e.what())] {
+      fault_ = fault;
+      aiming_ = false;
+    });
+  }
 }
 
 }  // namespace bronvel

@@ -4,6 +4,7 @@
 
 #include <QObject>
 #include <QTimer>
+#include <chrono>
 #include <memory>
 #include <optional>
 
@@ -84,8 +85,29 @@ class Wishes : public QObject {
   void pointed_changed();
 
  private:
+  /// What one round plays, with the scene that it plays it of.
+  struct Round {
+    std::uint64_t number = 0;
+    std::shared_ptr<std::atomic<bool>> stop;
+    SceneFolder folder;
+    std::size_t wish = 0;
+    std::optional<Measure> measure;
+    std::string turned;
+    double from = 0, to = 1;
+    std::chrono::steady_clock::time_point begin = std::chrono::steady_clock::now();
+    double spent() const { return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count(); }
+  };
   void document_changed();
   void start();  ///< plays what is wanted anew
+  void forget_answers();
+  std::optional<Round> begin_round();  ///< none where nothing is wished
+  // On the job's thread: the wishes, the sweep, seeds and rates, what matters; the search for a value.
+  void play(const Round& round);
+  void play_sweep(const Round& round, const Study& study);
+  void play_beside(const Round& round, const Study& study);
+  void search(const Round& round, const Aim& aim);
+  void count_plays(const Round& round, int plays);
+  void add_point(Point point);
   void read_wish();
   void read_numbers();
   template <class Use>
@@ -93,6 +115,7 @@ class Wishes : public QObject {
 
   Session& session_;
   bool watched_ = false, current_ = false;
+  bool complete_ = false;  // the round came to its end
   QTimer soon_;
   LatestJob job_, adding_;
   std::shared_ptr<std::atomic<bool>> stop_, stop_adding_ = std::make_shared<std::atomic<bool>>(false);
