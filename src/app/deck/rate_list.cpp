@@ -72,8 +72,7 @@ void RateList::draw_rates(QPainter& p, int y) const {
     p.setFont(theme::words(11.5));
     p.setPen(theme::ink);
     p.drawText(QRect(0, y, width(), 16), Qt::AlignLeft | Qt::AlignVCenter,
-               each.rate.game_loop ? QString("game loop, %1").arg(each.rate.tick_rate)
-                                   : QString("%1 Hz").arg(each.rate.tick_rate));
+               each.rate.game_loop ? QString("game loop") : QString("%1 Hz").arg(each.rate.tick_rate));
     p.setFont(theme::numbers(11.5));
     p.setPen(good ? theme::ink : theme::accent);
     p.drawText(QRect(0, y, width() - 4, 16), Qt::AlignRight | Qt::AlignVCenter,
