@@ -210,12 +210,13 @@ void SweepPlot::paintEvent(QPaintEvent*) {
   p.drawRoundedRect(box, 3, 3);
   const double step = division(at.high - at.low, std::max(2.0, box.height() / 26));
   p.setFont(theme::numbers(9.5));
-  for (double y = std::ceil(at.low / step) * step; y <= at.high; y += step) {
+  const auto first = static_cast<long>(std::ceil(at.low / step)), last = static_cast<long>(std::floor(at.high / step));
+  for (long i = first; i <= last; ++i) {
+    const double y = static_cast<double>(i) * step;
     p.setPen(QPen(theme::grid, 1));
     p.drawLine(QPointF(box.left(), y_of(y, at)), QPointF(box.right(), y_of(y, at)));
     p.setPen(theme::faint_ink);
-    p.drawText(QRectF(0, y_of(y, at) - 7, left - 8, 14), Qt::AlignRight | Qt::AlignVCenter,
-               short_number(std::abs(y) < 1e-9 * step ? 0 : y));
+    p.drawText(QRectF(0, y_of(y, at) - 7, left - 8, 14), Qt::AlignRight | Qt::AlignVCenter, short_number(y));
   }
   if (!wishes.current()) p.setOpacity(0.4);
   draw_ruler(p);

@@ -38,6 +38,7 @@ double number_in(const std::string& text, const std::string& where) {
 template <class Things>
 std::vector<std::string> names_of(const Things& things) {
   std::vector<std::string> names;
+  names.reserve(things.size());
   for (const auto& each : things) names.push_back(each.name);
   return names;
 }

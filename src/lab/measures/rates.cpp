@@ -112,7 +112,10 @@ std::vector<RateLine> lines_by_rate(const Study& study, double tick_rate, double
     const auto found = fast.find(key);
     if (found == fast.end() || line.longest_row < steady || found->second.longest_row < steady) continue;
     const LineSum& then = found->second;
-    const auto& [script, number, body, kind] = key;
+    const std::string& script = std::get<0>(key);
+    const int number = std::get<1>(key);
+    const std::string& body = std::get<2>(key);
+    const ScriptAct::Kind kind = std::get<3>(key);
     const double grows = then.sum / std::max(line.sum, 1e-300), rates = other_rate / tick_rate;
     const bool by_rate = std::abs(grows - 1) > other;
     const auto near = [&](double x) {
