@@ -315,7 +315,7 @@ Turned turned_from_text(const std::string& text) {
 
 void wish_from_text(Aim& aim, const std::string& text) {
   // The last sign: names hold none.
-  const auto at = text.find_last_of("=");
+  const auto at = text.find_last_of('=');
   if (at == std::string::npos || at == 0)
     throw Error("--want " + text, "wants a measure and what it shall be",
                 "as apex:ball=3, rest_time:ball<=2 or way:ball=most");

@@ -179,8 +179,9 @@ SweepTable gathered(std::span<const std::pair<std::string, std::string>> files_a
   SweepTable table;
   std::set<std::size_t> there;
   std::size_t shares = 0;
-  for (const auto& [file, text] : files_and_texts) {
-    std::stringstream lines(text);
+  for (const auto& named : files_and_texts) {
+    const std::string& file = named.first;
+    std::stringstream lines(named.second);
     std::string line;
     int number = 0;
     bool ended = false;
