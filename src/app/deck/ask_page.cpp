@@ -2,7 +2,6 @@
 #include "app/deck/ask_page.h"
 
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QMenu>
 #include <QVBoxLayout>
 
@@ -27,21 +26,22 @@ AskPage::AskPage(Session& session, QWidget* parent) : QWidget(parent), session_(
     line->setStyleSheet("background: " + theme::rule.name());
     row->addWidget(line);
   };
-  row->addWidget(make_wishes());
+  row->addWidget(make_wishes(), 10);
   rule();
-  row->addWidget(make_sweep(), 1);
+  row->addWidget(make_sweep(), 12);
   row->addWidget(make_aside());
   rule();
   bars_ = new MatterBars(session_, this);
-  bars_->setFixedWidth(316);
-  row->addWidget(bars_);
+  bars_->setMaximumWidth(static_cast<int>(316 * theme::type_scale));
+  row->addWidget(bars_, 9);
   connect(&session_.wishes(), &Wishes::changed, this, &AskPage::show_all);
   show_all();
 }
 
 QWidget* AskPage::make_wishes() {
   auto* part = new QWidget(this);
-  part->setFixedWidth(334);
+  part->setMinimumWidth(250);
+  part->setMaximumWidth(static_cast<int>(334 * theme::type_scale));
   auto* column = new QVBoxLayout(part);
   column->setContentsMargins(8, 6, 8, 8);
   column->setSpacing(4);
@@ -98,17 +98,14 @@ QWidget* AskPage::make_sweep() {
           [this](double x) { session_.wishes().set_range(x, session_.wishes().to()); });
   connect(to_, &NumberField::entered, this,
           [this](double x) { session_.wishes().set_range(session_.wishes().from(), x); });
-  said_ = theme::label(theme::words(11), theme::faint_ink, part);
-  said_->setObjectName("ask_said");
-  said_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-  row->addWidget(said_, 1);
+  row->addStretch(1);
   column->addLayout(row);
   return part;
 }
 
 QWidget* AskPage::make_aside() {
   beside_ = new QWidget(this);
-  beside_->setFixedWidth(142);
+  beside_->setFixedWidth(static_cast<int>(142 * theme::type_scale));
   auto* column = new QVBoxLayout(beside_);
   column->setContentsMargins(4, 8, 12, 6);
   column->setSpacing(6);
@@ -159,16 +156,6 @@ void AskPage::show_all() {
   if (found)
     keep_->setText("keep " + short_number(wishes.found()->best.values[0]) +
                    (number && !number->unit.empty() ? " " + QString::fromStdString(number->unit) : ""));
-  QString said = !wishes.fault().isEmpty()        ? wishes.fault()
-                 : !wishes.found_text().isEmpty() ? wishes.found_text()
-                 : wishes.plays() > 0             ? QString("%1 plays in %2 s · a click makes a dot a take")
-                                            .arg(wishes.plays())
-                                            .arg(wishes.seconds(), 0, 'f', 1)
-                                      : QString();
-  if (session_.play_state() != Session::PlayState::editing) said = "asked when the play is stopped";
-  said_->setStyleSheet("color: " + (wishes.fault().isEmpty() ? theme::faint_ink : theme::accent).name());
-  said_->setText(said_->fontMetrics().elidedText(said, Qt::ElideRight, std::max(60, said_->width())));
-  said_->setToolTip(said);
 }
 
 void AskPage::showEvent(QShowEvent* event) {

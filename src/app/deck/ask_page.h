@@ -5,7 +5,6 @@
 
 #include "app/session/wishes.h"
 
-class QLabel;
 class QToolButton;
 
 namespace bronvel {
@@ -37,7 +36,6 @@ class AskPage : public QWidget {
   QToolButton *add_ = nullptr, *remove_ = nullptr, *aim_ = nullptr, *keep_ = nullptr, *number_ = nullptr;
   NumberField *from_ = nullptr, *to_ = nullptr;
   QWidget* beside_ = nullptr;
-  QLabel* said_ = nullptr;
 };
 
 }  // namespace bronvel

@@ -19,7 +19,7 @@ constexpr int top = 30, pitch = 21, bottom = 22;
 MatterBars::MatterBars(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
   setObjectName("matter_bars");
   setMouseTracking(true);
-  setMinimumWidth(250);
+  setMinimumWidth(220);
   connect(&session_.wishes(), &Wishes::changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -102,12 +102,10 @@ void MatterBars::paintEvent(QPaintEvent*) {
     bar(each.at_high, theme::chosen);
   }
   if (matters.all.empty()) return;
-  std::size_t hidden = matters.all.size() - static_cast<std::size_t>(rows());
   p.setFont(theme::words(10.5));
   p.setPen(theme::faint_ink);
   p.drawText(QRectF(14, height() - 20, width() - 28, 16), Qt::AlignLeft | Qt::AlignVCenter,
-             QString("ochre: less, green: more · a click turns it%1")
-                 .arg(hidden > 0 ? QString(" · and %1").arg(hidden) : QString()));
+             "ochre: a tenth less · green: more · a click turns it");
 }
 
 void MatterBars::mouseMoveEvent(QMouseEvent* event) {

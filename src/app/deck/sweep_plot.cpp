@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "app/kit/number_field.h"
+#include "app/kit/ruling.h"
 #include "app/kit/theme.h"
 #include "app/session/session.h"
 
@@ -15,23 +16,17 @@ namespace {
 
 constexpr double left = 58, right = 16, top = 24, bottom = 46;
 
-// A ruling of ones, twos or fives, about so many divisions long.
-double division(double span, double about) {
-  const double rough = span / about;
-  if (!(rough > 0) || !std::isfinite(rough)) return 1;
-  const double decade = std::pow(10.0, std::floor(std::log10(rough)));
-  for (const double m : {1.0, 2.0, 5.0})
-    if (rough <= m * decade) return m * decade;
-  return 10 * decade;
-}
-
 }  // namespace
 
 SweepPlot::SweepPlot(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
   setObjectName("sweep_plot");
   setMouseTracking(true);
-  setMinimumSize(300, 140);
-  connect(&session_.wishes(), &Wishes::changed, this, qOverload<>(&QWidget::update));
+  setMinimumSize(220, 120);
+  connect(&session_.wishes(), &Wishes::changed, this, [this] {
+    // Whole where the line is too short for it.
+    setToolTip(session_.wishes().fault().isEmpty() ? session_.wishes().found_text() : session_.wishes().fault());
+    update();
+  });
   connect(&session_.wishes(), &Wishes::pointed_changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -92,31 +87,19 @@ std::optional<std::size_t> SweepPlot::point_near(const QPointF& place) const {
 void SweepPlot::draw_ruler(QPainter& p) const {
   const Wishes& wishes = session_.wishes();
   const QRectF box = field();
-  const double base = box.bottom() + 20, step = division(wishes.to() - wishes.from(), 40);
+  const double base = box.bottom() + 20, from = wishes.from(), to = wishes.to();
   p.setPen(QPen(theme::ink, 1));
-  p.drawLine(QPointF(box.left(), base), QPointF(box.right(), base));
-  const auto first = static_cast<long>(std::ceil(wishes.from() / step - 1e-9));
-  const auto last = static_cast<long>(std::floor(wishes.to() / step + 1e-9));
+  draw_ruling(p, from, to, base, [this](double value) { return x_of(value); });
   p.setFont(theme::numbers(9.5));
-  for (long i = first; i <= last; ++i) {
-    const double value = static_cast<double>(i) * step, x = std::round(x_of(value)) + 0.5;
-    p.setPen(QPen(theme::faint_ink, 1));
-    p.drawLine(QPointF(x, base), QPointF(x, base - (i % 10 == 0 ? 8 : i % 5 == 0 ? 6 : 3.5)));
-    if (i % 10 != 0) continue;
-    p.drawText(QRectF(x - 40, base + 4, 80, 13), Qt::AlignHCenter, short_number(value));
+  constexpr double numbers = 6;
+  const double step = division_of(to - from, numbers);
+  for (auto i = static_cast<long>(std::ceil(from / step - 1e-9)); i <= static_cast<long>(std::floor(to / step + 1e-9));
+       ++i) {
+    const double value = static_cast<double>(i) * step;
+    p.drawText(QRectF(x_of(value) - 40, base + 4, 80, 13), Qt::AlignHCenter, short_number(value));
   }
   const Matter* now = wishes.number_now();
-  if (!now) return;
-  if (now->value >= wishes.from() && now->value <= wishes.to()) {
-    const double x = x_of(now->value);
-    QPainterPath hollow(QPointF(x, base + 1.5));
-    hollow.lineTo(x - 4, base + 9);
-    hollow.lineTo(x + 4, base + 9);
-    hollow.closeSubpath();
-    p.setPen(QPen(theme::compared, 1.2));
-    p.setBrush(Qt::NoBrush);
-    p.drawPath(hollow);
-  }
+  if (now && now->value >= from && now->value <= to) draw_hollow_pointer(p, x_of(now->value), base);
 }
 
 void SweepPlot::draw_wish(QPainter& p, const Scale& scale) const {
@@ -185,6 +168,25 @@ void SweepPlot::draw_curve(QPainter& p, const Scale& scale) const {
   }
 }
 
+QString SweepPlot::said() const {
+  const Wishes& wishes = session_.wishes();
+  if (session_.play_state() != Session::PlayState::editing) return "asked when the play is stopped";
+  if (!wishes.fault().isEmpty()) return wishes.fault();
+  const QString unit = wishes.measure() ? " " + QString::fromStdString(wishes.measure()->unit) : "";
+  if (const auto pointed = wishes.pointed(); pointed && *pointed < wishes.points().size() && wishes.measure()) {
+    const Wishes::Point& point = wishes.points()[*pointed];
+    if (!point.fault.empty()) return QString::fromStdString(point.fault);
+    return short_number(point.value) + " → " +
+           QString::fromStdString(measured_text(*wishes.measure(), point.measured)) + unit;
+  }
+  if (wishes.found() && !wishes.found()->reached) return "no value here meets it; the nearest is marked";
+  if (wishes.found() && wishes.found()->sensitivity != 0) {
+    const double little = std::pow(10, std::floor(std::log10(wishes.to() - wishes.from())) - 2);
+    return short_number(little) + " more moves it by " + short_number(little * wishes.found()->sensitivity) + unit;
+  }
+  return wishes.plays() > 0 ? QString("%1 plays in %2 s").arg(wishes.plays()).arg(wishes.seconds(), 0, 'f', 1) : "";
+}
+
 void SweepPlot::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
@@ -202,13 +204,14 @@ void SweepPlot::paintEvent(QPaintEvent*) {
   const QString unit = wishes.measure() ? QString::fromStdString(wishes.measure()->unit) : "";
   p.setFont(theme::words(11));
   p.setPen(theme::faint_ink);
-  if (wishes.measure())
-    p.drawText(QRectF(16, 4, 0.6 * width(), 16), Qt::AlignLeft,
-               QString::fromStdString(measure_words(*wishes.measure())) + (unit.isEmpty() ? "" : ", " + unit));
+  const QString title =
+      wishes.measure() ? QString::fromStdString(measure_words(*wishes.measure())) + (unit.isEmpty() ? "" : ", " + unit)
+                       : QString();
+  p.drawText(QRectF(16, 4, width() - 16 - right, 16), Qt::AlignLeft, title);
   p.setPen(QPen(theme::grid, 1));
   p.setBrush(theme::sheet);
   p.drawRoundedRect(box, 3, 3);
-  const double step = division(at.high - at.low, std::max(2.0, box.height() / 26));
+  const double step = division_of(at.high - at.low, std::max(2.0, box.height() / 26));
   p.setFont(theme::numbers(9.5));
   const auto first = static_cast<long>(std::ceil(at.low / step)), last = static_cast<long>(std::floor(at.high / step));
   for (long i = first; i <= last; ++i) {
@@ -222,22 +225,11 @@ void SweepPlot::paintEvent(QPaintEvent*) {
   draw_ruler(p);
   draw_wish(p, at);
   draw_curve(p, at);
-  QString said;
-  if (const auto pointed = wishes.pointed(); pointed && *pointed < wishes.points().size() && wishes.measure()) {
-    const Wishes::Point& point = wishes.points()[*pointed];
-    said = point.fault.empty()
-               ? short_number(point.value) + " → " +
-                     QString::fromStdString(measured_text(*wishes.measure(), point.measured)) + " " + unit
-               : QString::fromStdString(point.fault);
-  } else if (!wishes.found_text().isEmpty() && wishes.found()->sensitivity != 0 && wishes.found()->reached) {
-    const double little = std::pow(10, std::floor(std::log10(wishes.to() - wishes.from())) - 2);
-    said =
-        short_number(little) + " more moves it by " + short_number(little * wishes.found()->sensitivity) + " " + unit;
-  }
   p.setPen(theme::faint_ink);
   p.setFont(theme::numbers(10.5));
-  p.drawText(QRectF(0.4 * width(), 4, 0.6 * width() - right, 16), Qt::AlignRight,
-             p.fontMetrics().elidedText(said, Qt::ElideRight, static_cast<int>(0.6 * width() - right)));
+  const double begin = 24 + p.fontMetrics().horizontalAdvance(title);
+  p.drawText(QRectF(begin, 4, width() - right - begin, 16), Qt::AlignRight,
+             p.fontMetrics().elidedText(said(), Qt::ElideRight, static_cast<int>(width() - right - begin)));
 }
 
 void SweepPlot::mouseMoveEvent(QMouseEvent* event) {

@@ -23,6 +23,7 @@ class SweepPlot : public QWidget {
   double x_of(double value) const;
   double y_of(double measured, const Scale& scale) const;
   std::optional<std::size_t> point_near(const QPointF& place) const;
+  QString said() const;  ///< of what is pointed at, what was found, or how far it is
   void draw_ruler(QPainter& painter) const;
   void draw_curve(QPainter& painter, const Scale& scale) const;
   void draw_wish(QPainter& painter, const Scale& scale) const;

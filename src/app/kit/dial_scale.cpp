@@ -9,6 +9,7 @@
 #include <cmath>
 
 #include "app/kit/number_field.h"
+#include "app/kit/ruling.h"
 #include "app/kit/theme.h"
 
 namespace bronvel {
@@ -49,11 +50,8 @@ double DialScale::value_at(double x) const {
 }
 
 double DialScale::division() const {
-  const double rough = (to_ - from_) / 40;
-  const double decade = std::pow(10.0, std::floor(std::log10(rough)));
-  for (const double m : {1.0, 2.0, 5.0})
-    if (rough <= m * decade) return m * decade;
-  return 10 * decade;
+  constexpr double divisions = 40;
+  return division_of(to_ - from_, divisions);
 }
 
 void DialScale::turn_to(double value) {
@@ -68,31 +66,13 @@ void DialScale::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(isEnabled() ? theme::ink : theme::faint_ink, 1));
-  p.drawLine(QPointF(margin, base_line), QPointF(width() - margin, base_line));
-  const double step = division();
-  const auto first = static_cast<long>(std::ceil(from_ / step - 1e-9));
-  const auto last = static_cast<long>(std::floor(to_ / step + 1e-9));
-  p.setPen(QPen(theme::faint_ink, 1));
-  for (long i = first; i <= last; ++i) {
-    const double x = std::round(place_of(static_cast<double>(i) * step)) + 0.5;
-    const double height = i % 10 == 0 ? 8 : i % 5 == 0 ? 6 : 3.5;
-    p.drawLine(QPointF(x, base_line), QPointF(x, base_line - height));
-  }
+  draw_ruling(p, from_, to_, base_line, [this](double value) { return place_of(value); });
   p.setFont(theme::numbers(9.5));
   p.setPen(theme::faint_ink);
   p.drawText(QRectF(margin - 8, base_line + 4, 70, 13), Qt::AlignLeft, short_number(from_));
   p.drawText(QRectF(width() - margin - 62, base_line + 4, 70, 13), Qt::AlignRight, short_number(to_));
 
-  if (usual_ != value_ && usual_ >= from_ && usual_ <= to_) {
-    const double x = place_of(usual_);
-    QPainterPath hollow(QPointF(x, base_line + 1.5));
-    hollow.lineTo(x - 4, base_line + 9);
-    hollow.lineTo(x + 4, base_line + 9);
-    hollow.closeSubpath();
-    p.setPen(QPen(theme::compared, 1.2));
-    p.setBrush(Qt::NoBrush);
-    p.drawPath(hollow);
-  }
+  if (usual_ != value_ && usual_ >= from_ && usual_ <= to_) draw_hollow_pointer(p, place_of(usual_), base_line);
   const double x = place_of(value_);
   const QColor pointing = isEnabled() ? theme::accent : theme::faint_ink;
   p.setPen(QPen(pointing, 1.4));
