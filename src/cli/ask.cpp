@@ -7,6 +7,7 @@
 #include <memory>
 
 #include "cli/studied.h"
+#include "cli/validators.h"
 #include "geometry/base/error.h"
 #include "lab/measures/aim.h"
 #include "lab/measures/checks.h"
@@ -216,7 +217,9 @@ void add_ask(CLI::App& app, const std::function<void(int)>& end) {
       ->required()
       ->expected(1)
       ->multi_option_policy(many);
-  rates->add_option("--rates", call->rates, "tick rates, as 30,60,120")->delimiter(',')->check(CLI::Range(1.0, 1e4));
+  rates->add_option("--rates", call->rates, "tick rates, as 30,60,120")
+      ->delimiter(',')
+      ->check(number_from(1, 1e4, "1 to 10,000 Hz"));
   rates->add_option("--substeps", call->substeps, "sub-steps, as 1,2,4")->delimiter(',')->check(CLI::Range(1, 64));
   aim->callback([=] { end(tell_aim(*call)); });
   matters->callback([=] { end(tell_matters(*call)); });

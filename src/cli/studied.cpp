@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <thread>
 
+#include "cli/validators.h"
 #include "geometry/base/error.h"
 #include "lab/takes/take_file.h"
 #include "script/calls/setting.h"
@@ -14,8 +15,8 @@ namespace bronvel {
 void Studied::add_to(CLI::App& call) {
   call.add_option("source", source, "a scene's folder, or a take's file: its seed, inputs and length")->required();
   call.add_option("--seconds", seconds, "how long each play is, s; 5, or as long as the take, if not given")
-      ->check(CLI::Range(0.0, 1e5));
-  call.add_option("--seed", seed, "seed for random, instead of its own");
+      ->check(number_from(0, 1e5, "0 to 100,000 s"));
+  call.add_option("--seed", seed, "seed for random, instead of its own")->check(whole_number);
   call.add_option("--inputs", inputs, "inputs to play, as JSON lines");
   call.add_option("--set", settings, "THING.PROPERTY=VALUE before anything is played, any number of times")
       ->expected(1)

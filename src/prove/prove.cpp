@@ -2,14 +2,13 @@
 #include "prove/prove.h"
 
 #include <algorithm>
-#include <atomic>
 #include <chrono>
 #include <cmath>
 #include <cstdio>
 #include <exception>
-#include <thread>
 
 #include "geometry/base/error.h"
+#include "lab/measures/side_by_side.h"
 #include "scene/files/json_text.h"
 
 namespace bronvel {
@@ -53,22 +52,15 @@ ProveResult play_experiments(const std::string& only, int threads) {
   std::vector<std::exception_ptr> thrown(list.size());
   ProveResult result;
   result.times.resize(list.size());
-  std::atomic<std::size_t> next{0};
-  const auto work = [&] {
-    for (std::size_t i = next++; i < list.size(); i = next++) {
-      const auto start = std::chrono::steady_clock::now();
-      try {
-        list[i].run(findings[i]);
-      } catch (...) {
-        thrown[i] = std::current_exception();
-      }
-      result.times[i] = {list[i].name, std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count()};
+  side_by_side(list.size(), threads, [&](std::size_t i) {
+    const auto start = std::chrono::steady_clock::now();
+    try {
+      list[i].run(findings[i]);
+    } catch (...) {
+      thrown[i] = std::current_exception();
     }
-  };
-  std::vector<std::thread> others;
-  for (int i = 1; i < threads; ++i) others.emplace_back(work);
-  work();
-  for (std::thread& other : others) other.join();
+    result.times[i] = {list[i].name, std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count()};
+  });
   for (std::size_t i = 0; i < list.size(); ++i) {
     if (thrown[i]) std::rethrow_exception(thrown[i]);
     result.findings.insert(result.findings.end(), findings[i].all().begin(), findings[i].all().end());

@@ -4,31 +4,15 @@
 #include <algorithm>
 #include <cmath>
 #include <mutex>
-#include <sstream>
-#include <thread>
 
 #include "geometry/base/error.h"
-#include "scene/files/json_text.h"
+#include "lab/measures/call_text.h"
+#include "lab/measures/side_by_side.h"
 
 namespace bronvel {
 namespace {
 
 constexpr std::size_t most_plays = 1'000'000;
-
-std::vector<std::string> parts_of(const std::string& text, char at) {
-  std::vector<std::string> parts;
-  std::stringstream stream(text);
-  for (std::string part; std::getline(stream, part, at);) parts.push_back(part);
-  return parts;
-}
-
-double number_of(const std::string& text, const std::string& where) {
-  char* end = nullptr;
-  const double value = std::strtod(text.c_str(), &end);
-  if (text.empty() || end != text.c_str() + text.size() || !std::isfinite(value))
-    throw Error(where, "wants numbers, got \"" + text + "\"", "as push=1:20:40 or push=1,2,5");
-  return value;
-}
 
 // The number whose bits, of so many, are those of `i` from the other end.
 std::size_t turned_bits(std::size_t i, int bits) {
@@ -78,14 +62,14 @@ Varied varied_from_text(const std::string& text) {
   varied.name = text.substr(0, equals);
   const std::string values = text.substr(equals + 1), where = "--vary " + varied.name;
   if (values.find(':') == std::string::npos) {
-    for (const std::string& part : parts_of(values, ',')) varied.values.push_back(number_of(part, where));
+    for (const std::string& part : parts_of(values, ',')) varied.values.push_back(number_in(part, where));
     if (varied.values.empty()) throw Error(where, "wants values", "as 1:20:40 or 1,2,5");
     return varied;
   }
   const std::vector<std::string> parts = parts_of(values, ':');
   if (parts.size() < 3 || parts.size() > 4)
     throw Error(where, "wants from, to and how many, got " + values, "as 1:20:40");
-  const double from = number_of(parts[0], where), to = number_of(parts[1], where), count = number_of(parts[2], where);
+  const double from = number_in(parts[0], where), to = number_in(parts[1], where), count = number_in(parts[2], where);
   if (!(count >= 1 && count <= static_cast<double>(most_plays) && count == std::floor(count)))
     throw Error(where, "wants a whole number of values from 1 up, got " + parts[2]);
   if (count > 1 && from == to) throw Error(where, "has an empty range, from " + parts[0] + " to " + parts[1]);
@@ -106,7 +90,6 @@ void check(const Sweep& sweep) {
   if (sweep.measures.empty()) throw Error("sweep", "has nothing to measure", "as --measure apex:ball");
   if (sweep.varied.size() > 2) throw Error("sweep", "varies no more than two things");
   if (sweep.seeds < 1) throw Error("sweep", "wants one seed or more");
-  if (!(sweep.study.seconds >= 0 && sweep.study.seconds <= 1e5)) throw Error("sweep", "wants 0 to 100,000 s of play");
   double count = sweep.seeds;
   for (const Varied& varied : sweep.varied) count *= static_cast<double>(varied.values.size());
   if (count > static_cast<double>(most_plays)) throw Error("sweep", "would be more than a million plays");
@@ -165,17 +148,6 @@ std::vector<std::size_t> coarse_first(const Sweep& sweep) {
     }
   }
   return order;
-}
-
-void side_by_side(std::size_t count, int jobs, const std::function<void(std::size_t)>& use) {
-  std::atomic<std::size_t> next = 0;
-  const auto work = [&] {
-    for (std::size_t i = next++; i < count; i = next++) use(i);
-  };
-  std::vector<std::jthread> others;
-  const std::size_t threads = std::min<std::size_t>(static_cast<std::size_t>(std::max(jobs, 1)), count);
-  for (std::size_t k = 1; k < threads; ++k) others.emplace_back(work);
-  work();
 }
 
 void run_sweep(const Sweep& sweep, std::span<const std::size_t> plays, int jobs,

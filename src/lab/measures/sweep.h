@@ -48,9 +48,6 @@ std::vector<std::size_t> coarse_first(const Sweep& sweep);
 void run_sweep(const Sweep& sweep, std::span<const std::size_t> plays, int jobs,
                const std::function<void(std::size_t, TrialAnswer&&)>& tell, const std::atomic<bool>* stop = nullptr);
 
-/// Calls `use` for each of `count` on so many threads, in order as far as threads go.
-void side_by_side(std::size_t count, int jobs, const std::function<void(std::size_t)>& use);
-
 /// Where half, a quarter and so on of the values lie; those that are no numbers are left out.
 struct Spread {
   std::size_t count = 0;
