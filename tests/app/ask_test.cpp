@@ -1,5 +1,6 @@
 // The page Ask: a wish is said, its value found, kept, broken and mended, in the window by mouse and keyboard.
 #include <filesystem>
+#include <fstream>
 
 #include "app/deck/matter_bars.h"
 #include "app/deck/sweep_plot.h"
@@ -83,7 +84,7 @@ TEST_CASE("a dot is pointed at and becomes a take; a bar turns its number") {
   CHECK(wait_until([&] { return wishes.pointed() == point; }));
   const double measured = wishes.points()[point].measured, value = wishes.points()[point].value;
   QTest::mouseClick(plot, Qt::LeftButton, {}, plot->place_of_point(point).toPoint());
-  REQUIRE(session.takes().size() == 1);
+  REQUIRE(wait_until([&] { return session.takes().size() == 1; }));
   CHECK_THAT(session.takes()[0].label.about, Catch::Contains("push of fender"));
   session.with_take([&](const Take& take, TakeReader& reader) {
     const auto start = reader.body(take, "fender", 0), end = reader.body(take, "fender", take.ticks - 1);
@@ -161,10 +162,34 @@ TEST_CASE("the keys of the take that is looked at go with a new wish, and nothin
   CHECK(session.wishes().points().empty());
   w.click("stop");
   session.drop_pending();
+  // Another play's keys may lie there under the name: they stay.
+  const auto inputs = std::filesystem::path(session.path().toStdString()) / "inputs";
+  std::filesystem::create_directories(inputs);
+  std::ofstream(inputs / "take_1.jsonl") << "{\"tick\": 1, \"action\": \"hop\", \"value\": 1}\n";
   session.wishes().add("apex:cork_1");
   REQUIRE(wait_until([&] { return session.wishes().count() == 2; }));
   const Wish wish = session.scene().checks[1];
-  CHECK(wish.inputs == "inputs/take-1.jsonl");
+  CHECK(wish.inputs == "inputs/take_1_2.jsonl");
   CHECK(wish.value > 0.5);  // it hopped
   CHECK(std::filesystem::exists(std::filesystem::path(session.path().toStdString()) / wish.inputs));
+  // It follows its body's name.
+  session.edit("name", [](Scene& scene) { rename_body(scene, "cork_1", "float"); });
+  CHECK(session.scene().checks[1].measure == "apex:float");
+}
+
+TEST_CASE("the page has room in a small window") {
+  Window w("skerrow-quay");
+  w.bench.resize(1024, 700);
+  w.bench.session().choose("fender");
+  w.click("tab_Ask");
+  REQUIRE(answered(w));
+  QRect before;
+  for (const char* name : {"wish_list", "sweep_plot", "rate_list", "matter_bars"}) {
+    auto* part = w.find<QWidget>(name);
+    const QRect place(part->mapTo(&w.bench, QPoint(0, 0)), part->size());
+    CHECK(w.bench.rect().contains(place));
+    CHECK(place.left() > before.right());
+    CHECK(place.width() >= 120);
+    before = place;
+  }
 }

@@ -61,6 +61,18 @@ TEST_CASE("checks are kept in scene.json, and a wrong one is said with its place
   CHECK_THROWS_WITH(read_scene(broken(R"({"measure": "a:b", "at_most": 1, "rates": [0]})"), "s"),
                     Contains("10,000 Hz"));
   CHECK_THROWS_WITH(read_scene(broken(R"({"measure": "a:b", "at_most": 1, "seeds": 0})"), "s"), Contains("seeds"));
+  CHECK_THROWS_WITH(read_scene(broken(R"({"measure": "a:b", "at_most": 1, "inputs": "../k"})"), "s"),
+                    Contains("in the scene's folder"));
+}
+
+TEST_CASE("a wish follows the names of what it measures") {
+  std::vector<Wish> wishes{wish("apex:ball", Wish::Is::never), wish("at:ball.height,2@1..3", Wish::Is::never),
+                           wish("touches:float,ball@1..2", Wish::Is::never), wish("apex:ball_2", Wish::Is::never)};
+  rename_in_wishes(wishes, "ball", "cork");
+  CHECK(wishes[0].measure == "apex:cork");
+  CHECK(wishes[1].measure == "at:cork.height,2@1..3");
+  CHECK(wishes[2].measure == "touches:float,cork@1..2");
+  CHECK(wishes[3].measure == "apex:ball_2");
 }
 
 TEST_CASE("checks pass, fail by how much, and say what can't be played") {

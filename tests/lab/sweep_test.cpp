@@ -116,7 +116,7 @@ TEST_CASE("what can't be swept says why") {
   using Catch::Contains;
   CHECK_THROWS_WITH(varied_from_text("ball.mass"), Contains("ball.dials.push=1:20:40"));
   CHECK_THROWS_WITH(varied_from_text("ball.mass=1:1:4"), Contains("empty range"));
-  CHECK_THROWS_WITH(varied_from_text("ball.mass=1:nan:4"), Contains("numbers"));
+  CHECK_THROWS_WITH(varied_from_text("ball.mass=1:nan:4"), Contains("a number"));
   CHECK_THROWS_WITH(varied_from_text("ball.mass=0:5:4:ratio"), Contains("by ratio"));
   CHECK_THROWS_WITH(varied_from_text("ball.mass=1:5:2.5"), Contains("whole number"));
   CHECK(varied_from_text("a.mass=1:100:3:ratio").values == std::vector<double>{1, 10, 100});

@@ -279,6 +279,7 @@ void Card::rename(const QString& name) {
       if (kind == ThingKind::zone) call(scene.zones);
       if (kind == ThingKind::path) call(scene.paths);
       rename_in_dials(scene, kind == ThingKind::zone ? NamedKind::zone : NamedKind::path, from, to);
+      rename_in_wishes(scene.checks, from, to);
     });
     session_.choose_thing(kind, to);
   });

@@ -8,6 +8,7 @@
 
 #include "app/session/session.h"
 #include "geometry/base/error.h"
+#include "scene/document/names.h"
 #include "script/calls/setting.h"
 
 namespace bronvel {
@@ -26,11 +27,25 @@ double rounded(double x) {
   return std::round(x * scale) / scale;
 }
 
-// Keys, hands and the like: what a play of the take needs besides the scene.
-bool has_inputs(const Take& take) {
-  return std::any_of(take.inputs.begin(), take.inputs.end(), [](const Input& input) {
-    return input.kind != Input::Kind::set && input.kind != Input::Kind::script;
+// Keys, hands and the like: what a play of the take needs besides the scene. Values and scripts are the scene's.
+std::vector<Input> acts_of(const Take& take, double rate) {
+  std::vector<Input> acts = inputs_at_rate(take.inputs, take.tick_rate(), rate);
+  std::erase_if(acts,
+                [](const Input& input) { return input.kind == Input::Kind::set || input.kind == Input::Kind::script; });
+  return acts;
+}
+
+// Puts them into the scene's folder, beside what is there: other wishes may be played with that. Gives the file's name
+// there. Throws Error.
+std::string keep_acts(const std::filesystem::path& folder, const std::string& text, int take) {
+  const auto file_of = [](const std::string& name) { return "inputs/" + name + ".jsonl"; };
+  std::filesystem::create_directories(folder / "inputs");
+  const std::string name = free_name("take_" + std::to_string(take), [&](const std::string& each) {
+    const auto file = folder / file_of(each);
+    return std::filesystem::exists(file) && read_file(file) != text;
   });
+  write_atomically(folder / file_of(name), text);
+  return file_of(name);
 }
 
 }  // namespace
@@ -55,7 +70,7 @@ Wishes::Wishes(Session& session) : session_(session) {
 
 Wishes::~Wishes() {
   cancel();
-  *stop_adding_ = true;
+  *stop_aside_ = true;
 }
 
 void Wishes::cancel() {
@@ -125,21 +140,18 @@ void Wishes::add(const std::string& text) {
     measure_called(text, folder.scene, folder.path.string());
     // The keys of the take that is looked at go into the scene's folder, where the check will find them.
     session_.with_take([&](const Take& take, TakeReader&) {
-      if (!has_inputs(take) || !session_.has_folder() || session_.takes().empty()) return;
-      wish.inputs = "inputs/take-" + std::to_string(session_.shown_take()->label.number) + ".jsonl";
+      const std::vector<Input> acts = acts_of(take, folder.scene.world.tick_rate);
+      const KeptTake* kept = session_.shown_take();
+      if (acts.empty() || !session_.has_folder() || !kept) return;
+      wish.inputs = keep_acts(folder.path, inputs_text(acts), kept->label.number);
       wish.seconds = rounded(take.seconds());
-      std::filesystem::create_directories(folder.path / "inputs");
-      write_atomically(folder.path / wish.inputs,
-                       inputs_text(inputs_at_rate(take.inputs, take.tick_rate(), folder.scene.world.tick_rate)));
     });
   } catch (const std::exception& e) {
-    fault_ = e.what();
-    session_.report(fault_);
-    emit changed();
+    refuse(e.what());
     return;
   }
   fault_.clear();
-  adding_.start([this, folder = std::move(folder), wish, stop = stop_adding_](const LatestJob::Wanted&) {
+  aside_.start([this, folder = std::move(folder), wish, stop = stop_aside_](const LatestJob::Wanted&) {
     Wish whole = wish;
     double value = std::numeric_limits<double>::quiet_NaN();
     try {
@@ -155,29 +167,38 @@ void Wishes::add(const std::string& text) {
     QMetaObject::invokeMethod(
         this,
         [this, whole] {
-          chosen_ = count();
-          session_.edit("wish", [&](Scene& scene) { scene.checks.push_back(whole); });
+          const std::size_t last = count();
+          edit([&](std::vector<Wish>& wishes) { wishes.push_back(whole); });
+          choose(last);
         },
         Qt::QueuedConnection);
   });
 }
 
-void Wishes::change(std::size_t wish, const Wish& to) {
+void Wishes::refuse(const QString& why) {
+  fault_ = why;
+  session_.report(fault_);
+  emit changed();
+}
+
+void Wishes::edit(const std::function<void(std::vector<Wish>&)>& change) {
   try {
-    session_.edit("wish", [&](Scene& scene) {
-      if (wish < scene.checks.size()) scene.checks[wish] = to;
-    });
+    session_.edit("wish", [&](Scene& scene) { change(scene.checks); });
     fault_.clear();
   } catch (const Error& e) {
-    fault_ = e.what();
-    session_.report(fault_);
-    emit changed();
+    refuse(e.what());
   }
 }
 
+void Wishes::change(std::size_t wish, const Wish& to) {
+  edit([&](std::vector<Wish>& wishes) {
+    if (wish < wishes.size()) wishes[wish] = to;
+  });
+}
+
 void Wishes::remove(std::size_t wish) {
-  session_.edit("wish", [&](Scene& scene) {
-    if (wish < scene.checks.size()) scene.checks.erase(scene.checks.begin() + static_cast<std::ptrdiff_t>(wish));
+  edit([&](std::vector<Wish>& wishes) {
+    if (wish < wishes.size()) wishes.erase(wishes.begin() + static_cast<std::ptrdiff_t>(wish));
   });
 }
 
@@ -369,8 +390,24 @@ void Wishes::make_take(std::size_t point) {
   try {
     const TrialSetting setting{number_, number_text(points_[point].value)};
     const Study study = study_of(session_.folder_as_typed(), session_.scene().checks[*wish]);
-    const Question question = question_of(study, std::span(&setting, 1));
-    session_.add_take(ask(question), number_words(number_) + " " + number_text(rounded(points_[point].value)));
+    const std::string about = number_words(number_) + " " + number_text(rounded(points_[point].value));
+    aside_.start([this, about, stop = stop_aside_,
+                  question = question_of(study, std::span(&setting, 1))](const LatestJob::Wanted& wanted) {
+      const auto on_bench = [this](const auto& use) { QMetaObject::invokeMethod(this, use, Qt::QueuedConnection); };
+      try {
+        const auto take = ask(question, nullptr, [&](Play&) { return !*stop && wanted(); });
+        if (*stop || !wanted()) return;
+        on_bench([this, take, about] {
+          try {
+            session_.add_take(take, about);
+          } catch (const Error& e) {
+            session_.report(e.what());
+          }
+        });
+      } catch (const std::exception& e) {
+        on_bench([this, why = QString(e.what())] { session_.report(why); });
+      }
+    });
   } catch (const Error& e) {
     session_.report(e.what());
   }
@@ -403,6 +440,8 @@ void Wishes::aim() {
   const bool rest = !complete_;
   cancel();
   if (rest) forget_answers();
+  found_.reset();
+  found_text_.clear();
   aim.measure = *measure_;
   aim.wish = session_.scene().checks[*chosen()];
   aim.turned = {{number_, from_, to_}};

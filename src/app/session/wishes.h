@@ -97,6 +97,8 @@ class Wishes : public QObject {
     std::chrono::steady_clock::time_point begin = std::chrono::steady_clock::now();
     double spent() const { return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count(); }
   };
+  void refuse(const QString& why);
+  void edit(const std::function<void(std::vector<Wish>&)>& change);
   void document_changed();
   void start();  ///< plays what is wanted anew
   void forget_answers();
@@ -117,8 +119,8 @@ class Wishes : public QObject {
   bool watched_ = false, current_ = false;
   bool complete_ = false;  // the round came to its end
   QTimer soon_;
-  LatestJob job_, adding_;
-  std::shared_ptr<std::atomic<bool>> stop_, stop_adding_ = std::make_shared<std::atomic<bool>>(false);
+  LatestJob job_, aside_;
+  std::shared_ptr<std::atomic<bool>> stop_, stop_aside_ = std::make_shared<std::atomic<bool>>(false);
   std::uint64_t round_ = 0;
   std::vector<CheckAnswer> answers_;
   std::size_t chosen_ = 0;

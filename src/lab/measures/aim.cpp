@@ -7,7 +7,7 @@
 #include <nlopt.hpp>
 
 #include "geometry/base/error.h"
-#include "scene/files/json_text.h"
+#include "lab/measures/call_text.h"
 
 namespace bronvel {
 namespace {
@@ -337,10 +337,7 @@ void wish_from_text(Aim& aim, const std::string& text) {
     aim.wish.value = value == "yes" ? 1 : 0;
     return;
   }
-  char* end = nullptr;
-  aim.wish.value = std::strtod(value.c_str(), &end);
-  if (value.empty() || end != value.c_str() + value.size() || !std::isfinite(aim.wish.value))
-    throw Error("--want " + text, "wants a number, least, most or never, got \"" + value + "\"");
+  aim.wish.value = number_in(value, "--want " + text);
 }
 
 AimAnswer find_aim(const Aim& aim, const std::function<void(const AimTry&)>& tell, const std::atomic<bool>* stop) {

@@ -5,6 +5,7 @@
 #include <cstdio>
 
 #include "geometry/base/error.h"
+#include "lab/measures/side_by_side.h"
 
 namespace bronvel {
 namespace {

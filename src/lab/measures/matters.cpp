@@ -7,6 +7,7 @@
 #include <set>
 
 #include "geometry/base/error.h"
+#include "lab/measures/side_by_side.h"
 #include "scene/properties/setting_place.h"
 #include "script/calls/reading.h"
 
@@ -52,6 +53,7 @@ class Numbers {
 
   std::vector<Matter> all;
   std::size_t left_out = 0;
+  std::vector<std::pair<std::string, Vec3>> vectors;  // what those names are of
 
  private:
   // Where it stands is not what is tuned; what does not move has no mass and no drag.
@@ -144,9 +146,6 @@ class Numbers {
   }
 
   const SceneFolder& folder_;
-
- public:
-  std::vector<std::pair<std::string, Vec3>> vectors;  // what those names are of
 };
 
 }  // namespace

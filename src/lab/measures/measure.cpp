@@ -8,40 +8,13 @@
 #include <sstream>
 
 #include "geometry/base/error.h"
+#include "lab/measures/call_text.h"
 #include "lab/measures/gauges.h"
 #include "scene/document/names.h"
 #include "scene/files/folder.h"
 
 namespace bronvel {
 namespace {
-
-std::vector<std::string> split(const std::string& text, char at) {
-  std::vector<std::string> parts;
-  std::stringstream stream(text);
-  for (std::string part; std::getline(stream, part, at);) parts.push_back(part);
-  return parts;
-}
-
-std::optional<double> plain_number(const std::string& text) {
-  char* end = nullptr;
-  const double value = std::strtod(text.c_str(), &end);
-  if (text.empty() || end != text.c_str() + text.size() || !std::isfinite(value)) return std::nullopt;
-  return value;
-}
-
-double number_in(const std::string& text, const std::string& where) {
-  const auto value = plain_number(text);
-  if (!value) throw Error(where, "wants a number, got \"" + text + "\"");
-  return *value;
-}
-
-template <class Things>
-std::vector<std::string> names_of(const Things& things) {
-  std::vector<std::string> names;
-  names.reserve(things.size());
-  for (const auto& each : things) names.push_back(each.name);
-  return names;
-}
 
 void want_known(const std::string& name, const std::vector<std::string>& known, const std::string& what,
                 const std::string& where) {
@@ -171,8 +144,8 @@ Measure measure_called(const std::string& text, const Scene& scene, const std::s
                 near.empty() ? "bronvel-cli measures lists them" : "perhaps " + near);
   }
   std::vector<std::string> given;
-  if (colon != std::string::npos) given = split(call.substr(colon + 1), ',');
-  std::vector<std::string> wanted = split(measure.kind->arguments, ',');
+  if (colon != std::string::npos) given = parts_of(call.substr(colon + 1), ',');
+  std::vector<std::string> wanted = parts_of(measure.kind->arguments, ',');
   if (given.size() > wanted.size())
     throw Error(where, "wants no more than " + std::string(name) + ":" + measure.kind->arguments);
   for (std::size_t i = 0; i < wanted.size(); ++i) {
@@ -220,7 +193,7 @@ Track read_track(const std::string& text, const std::string& file) {
   std::string line;
   const auto cells_of = [](std::string row) {
     while (!row.empty() && (row.back() == '\r' || row.back() == ' ')) row.pop_back();
-    std::vector<std::string> cells = split(row, ',');
+    std::vector<std::string> cells = parts_of(row, ',');
     for (std::string& cell : cells) {
       cell.erase(0, cell.find_first_not_of(" \""));
       while (!cell.empty() && (cell.back() == ' ' || cell.back() == '"')) cell.pop_back();

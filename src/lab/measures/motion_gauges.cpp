@@ -31,6 +31,11 @@ std::optional<Origin> origin_of(const Play& play, const std::string& body) {
                 reading.asleep};
 }
 
+// Between two ticks a game loop has no moment; what it shows are its ticks.
+bool only_ticks(const Play& play) {
+  return play.running().world.settings().half_implicit;
+}
+
 bool in_touch(const Play& play, const std::string& body) {
   return std::any_of(play.events().begin(), play.events().end(), [&](const PlayEvent& e) {
     return e.phase == ContactPhase::touch && (e.a == body || e.b == body);
@@ -79,7 +84,8 @@ Gauge highest(const Measure& measure, double sign, bool time) {
               return;
             }
             kept->peak.raise(sign * now->place.y(), now->time);
-            if (kept->last && !in_touch(play, body)) raise_between(kept->peak, *kept->last, *now, sign);
+            if (kept->last && !in_touch(play, body) && !only_ticks(play))
+              raise_between(kept->peak, *kept->last, *now, sign);
             kept->last = now;
           },
           [=] { return time ? kept->peak.time : sign * kept->peak.value; }};
@@ -118,7 +124,7 @@ void follow_rises(Rises& rises, const Play& play, const std::string& body,
     rises.base = now->place.y() - since * now->velocity.y() + 0.5 * since * since * now->gravity.y();
     ++rises.touches;
     rises.peak = {};
-  } else if (rises.last) {
+  } else if (rises.last && !only_ticks(play)) {
     raise_between(rises.peak, *rises.last, *now, 1);
   }
   rises.peak.raise(now->place.y(), now->time);

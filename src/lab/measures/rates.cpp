@@ -8,6 +8,7 @@
 #include <tuple>
 
 #include "geometry/base/error.h"
+#include "lab/measures/side_by_side.h"
 
 namespace bronvel {
 namespace {

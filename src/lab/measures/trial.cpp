@@ -85,6 +85,7 @@ std::vector<std::string> targets_of(const Scene& scene, const std::string& name)
 }
 
 Question question_of(const Study& study, std::span<const TrialSetting> settings) {
+  if (!(study.seconds >= 0 && study.seconds <= 1e5)) throw Error("seconds", "wants 0 to 100,000 s of play");
   Question question{study.folder, study.seed, study.inputs, 0};
   std::vector<std::string> set;
   for (const TrialSetting& setting : settings) {

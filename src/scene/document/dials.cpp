@@ -4,16 +4,10 @@
 #include <algorithm>
 #include <set>
 
+#include "scene/document/names.h"
+
 namespace bronvel {
 namespace {
-
-template <class List>
-std::vector<std::string> names_of(const List& list) {
-  std::vector<std::string> names;
-  names.reserve(list.size());
-  for (const auto& each : list) names.push_back(each.name);
-  return names;
-}
 
 template <class Use>
 void each_named(Scene& scene, const Use& use) {

@@ -36,6 +36,15 @@ std::string free_name(const std::vector<Thing>& things, const std::string& like)
   });
 }
 
+/// Those of a list's things, in its order.
+template <class List>
+std::vector<std::string> names_of(const List& things) {
+  std::vector<std::string> names;
+  names.reserve(things.size());
+  for (const auto& each : things) names.emplace_back(each.name);
+  return names;
+}
+
 /// Why a thing can't be called that; empty if it can. Does not ask whether it is taken.
 std::string name_fault(const std::string& name);
 

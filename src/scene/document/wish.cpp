@@ -7,6 +7,18 @@
 
 namespace bronvel {
 
+void rename_in_wishes(std::vector<Wish>& wishes, const std::string& from, const std::string& to) {
+  for (Wish& wish : wishes) {
+    // Names stand behind the colon, with commas between, alone or before a dot.
+    auto at = wish.measure.find(':');
+    while (at != std::string::npos) {
+      const auto begin = at + 1, end = std::min(wish.measure.find_first_of(",.@", begin), wish.measure.size());
+      if (wish.measure.compare(begin, end - begin, from) == 0) wish.measure.replace(begin, end - begin, to);
+      at = wish.measure.find(',', begin);
+    }
+  }
+}
+
 double tolerance_of(const Wish& wish) {
   constexpr double usual = 0.01, rounding = 1e-9;
   return wish.within.value_or(std::max(usual * std::abs(wish.value), rounding));

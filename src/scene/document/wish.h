@@ -22,6 +22,9 @@ struct Wish {
 
 inline constexpr int most_seeds_of_a_check = 1000;
 
+/// The things that wishes measure are called otherwise: "apex:buoy", "at:buoy.height,2".
+void rename_in_wishes(std::vector<Wish>& wishes, const std::string& from, const std::string& to);
+
 /// How far off `equal` may be.
 double tolerance_of(const Wish& wish);
 /// Whether the measured value is as wished; what never came about is not a number.

@@ -173,6 +173,7 @@ void rename_body(Scene& scene, const std::string& from, const std::string& to) {
     if (joint.b == from) joint.b = to;
   }
   rename_in_dials(scene, NamedKind::body, from, to);
+  rename_in_wishes(scene.checks, from, to);
 }
 
 void rename_joint(Scene& scene, const std::string& from, const std::string& to) {
@@ -182,6 +183,7 @@ void rename_joint(Scene& scene, const std::string& from, const std::string& to) 
   for (SceneJoint& joint : scene.joints)
     if (joint.name == from) joint.name = to;
   rename_in_dials(scene, NamedKind::joint, from, to);
+  rename_in_wishes(scene.checks, from, to);
 }
 
 BodyNames duplicate(Scene& scene, const BodyNames& names, const Vec3& shift) {

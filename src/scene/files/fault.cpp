@@ -202,6 +202,8 @@ Fault checks_fault(const Scene& scene) {
     const std::string place = numbered("/checks", i);
     if (wish.measure.empty()) return SceneFault{place, "", "names no measure", "as \"apex:buoy\""};
     if (Fault wrong = texts_fault(std::vector<std::string>{wish.measure, wish.inputs}, "", place)) return wrong;
+    if (wish.inputs.starts_with('/') || wish.inputs.find("..") != std::string::npos)
+      return SceneFault{place + "/inputs", wish.measure, "wants a file in the scene's folder", ""};
     if (!std::isfinite(wish.value)) return SceneFault{place, wish.measure, "wants a number to be met", ""};
     if (wish.within && !(*wish.within >= 0)) return SceneFault{place + "/within", wish.measure, "wants 0 or more", ""};
     if (!(wish.seconds >= 0 && wish.seconds <= 1e5))
